@@ -1,0 +1,83 @@
+/** `wispen compile`: shader text or a module, and what each uniform stands for. */
+import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { LEAVES } from '../core/ir/leaves.js';
+import { lower, type Program } from '../core/lower/lower.js';
+import { paramValues } from '../core/lower/params.js';
+import { scalarise } from '../core/passes/scalarise.js';
+import { emitGlsl, fillBlock, type GlslText, type Slot } from '../core/targets/glsl.js';
+import { shaderPair } from '../core/targets/glslPair.js';
+import { listing } from '../core/targets/listing.js';
+import { BLOCK, emitWasm } from '../core/targets/wasm.js';
+import type { Effect } from '../core/effect/schema.js';
+import { BadInput, WrongUsage, effectFrom } from './input.js';
+
+const TARGETS = ['glsl', 'wasm', 'listing'];
+
+/** Writes beside the target first, so that an interrupted run leaves no half file. */
+function write(dir: string, name: string, content: string | Uint8Array): void {
+  const path = join(dir, name);
+  writeFileSync(`${path}.part`, content);
+  renameSync(`${path}.part`, path);
+  console.log(path);
+}
+
+function describeSlot(slot: Slot, text: GlslText, program: Program, effect: Effect, values: Float32Array) {
+  const param = program.params.find((p) => slot.node.op === 'param' && p.at === slot.node.index);
+  const meaning = slot.node.op === 'leaf' ? `the stage's ${slot.node.leaf!}, in seconds` : param ? param.source : 'computed once a frame';
+  return {
+    name: slot.name,
+    vec4: slot.at >> 2,
+    component: 'xyzw'[slot.at & 3],
+    components: slot.width,
+    stands: meaning,
+    ...(param?.unit ? { unit: param.unit } : {}),
+    value: [...values.subarray(slot.at, slot.at + slot.width)],
+  };
+}
+
+export function compile(file: string, target: string, out: string, freeze: boolean): number {
+  if (!TARGETS.includes(target)) throw new WrongUsage(`there is no target ${target}; there are ${TARGETS.join(', ')}`);
+  const effect = effectFrom(file);
+  const program = lower(effect, { build: freeze ? 'frozen' : 'live' });
+  const [problem] = program.problems;
+  if (problem) throw new BadInput(`${file}: ${problem.message}`);
+  try {
+    mkdirSync(out, { recursive: true });
+  } catch (error) {
+    throw new BadInput(`the folder ${out} cannot be made: ${(error as Error).message}.`);
+  }
+  const params = paramValues(program.params, effect);
+  // Exported programs stand alone: their block holds time and plain numbers, nothing computed elsewhere.
+  const text = emitGlsl(program, { hoist: false });
+  if (target === 'glsl') {
+    const note = `${effect.name}. Written by Wispen; uniforms.json says what the block holds.`;
+    const pair = shaderPair(text, effect.finish, note);
+    write(out, 'effect.vert', pair.vertex);
+    write(out, 'effect.frag', pair.fragment);
+    const values = fillBlock(text, params, 0, effect.loop);
+    const slots = text.slots.map((s) => describeSlot(s, text, program, effect, values));
+    write(out, 'uniforms.json', `${JSON.stringify({ block: 'Effect', layout: 'std140', member: 'k', vec4s: text.vec4s, outputs: [...program.outputs.keys()], slots }, null, 2)}\n`);
+    return 0;
+  }
+  const outputs = [...program.outputs];
+  const scalar = scalarise(outputs.map(([, port]) => port.node));
+  if (target === 'listing') {
+    write(out, 'effect.txt', listing(scalar, outputs.map(([name]) => name)));
+    return 0;
+  }
+  const varying = new Set(Object.keys(LEAVES).filter((l) => l !== 'loop') as (keyof typeof LEAVES)[]);
+  const module = emitWasm(scalar, varying, program.paramBounds.length);
+  write(out, 'effect.wasm', module.bytes);
+  const about = {
+    run: 'run(bytes, 0): bytes = samples * 4, a multiple of 16, at most 4096',
+    block: BLOCK,
+    paramsAt: module.paramsAt,
+    params: program.params.map((p, k) => ({ ...p, value: [...params.subarray(p.at, p.at + p.width)], index: k })),
+    uniforms: module.uniforms,
+    planes: module.planes,
+    outputs: module.outputs.map((o, k) => ({ name: outputs[k]![0], ...o })),
+  };
+  write(out, 'uniforms.json', `${JSON.stringify(about, null, 2)}\n`);
+  return 0;
+}

@@ -1,0 +1,65 @@
+/** `wispen eval`: every strand's numbers at given points. */
+import { z } from 'zod';
+import { withVariant } from '../core/effect/variant.js';
+import { LEAVES, LEAF_NAMES, type Leaf } from '../core/ir/leaves.js';
+import { widthOf } from '../core/ir/types.js';
+import { evaluatorOf } from '../core/lower/evaluate.js';
+import { lower } from '../core/lower/lower.js';
+import { paramValues } from '../core/lower/params.js';
+import { BadInput, effectFrom, readText } from './input.js';
+
+/** Places that points may carry although no operator of this version reads them. */
+const OTHER_PLACES = ['vertexColour', 'depthGap', 'eyeDepth', 'screen', 'facing', 'propRandom', 'behind', 'behindPosition', 'edgeDistance', 'age', 'dx', 'dy'];
+const MAX_POINTS_BYTES = 64 * 1024 * 1024;
+const components = z.union([z.number(), z.array(z.number()).min(1).max(4)]);
+const pointsSchema = z.array(z.record(z.string(), components));
+
+/** A point that gives `position` stands on an unmoved prop: what it does not say of the world follows. */
+const STANDS_FOR: Partial<Record<Leaf, Leaf>> = { worldPosition: 'position', objectNormal: 'normal', viewNormal: 'normal', position: 'worldPosition' };
+
+export function evalPoints(file: string, pointsFile: string, wanted: readonly string[], variantName: string | null): number {
+  const base = effectFrom(file);
+  const variant = variantName === null ? null : base.variants.find((v) => v.id === variantName || v.name === variantName);
+  if (variant === undefined) throw new BadInput(`${file}: there is no variant ${variantName}.`);
+  const effect = withVariant(base, variant?.id ?? null);
+  let parsed: unknown;
+  try {
+    parsed = JSON.parse(readText(pointsFile, MAX_POINTS_BYTES));
+  } catch (error) {
+    if (error instanceof BadInput) throw error;
+    throw new BadInput(`${pointsFile} is not JSON: ${(error as Error).message}.`);
+  }
+  const checked = pointsSchema.safeParse(parsed);
+  if (!checked.success) throw new BadInput(`${pointsFile} must be a list of points, each an object of numbers: ${checked.error.issues[0]!.path.join('.')} is not.`);
+  const points = checked.data;
+  for (const [k, point] of points.entries())
+    for (const [name, value] of Object.entries(point)) {
+      if (OTHER_PLACES.includes(name)) continue;
+      if (!(LEAF_NAMES as string[]).includes(name)) throw new BadInput(`${pointsFile}: point ${k + 1} has a place "${name}", which is not known.`);
+      const width = widthOf(LEAVES[name as Leaf].type);
+      if ((Array.isArray(value) ? value.length : 1) !== width) throw new BadInput(`${pointsFile}: point ${k + 1}: ${name} takes ${width} numbers.`);
+    }
+  const program = lower(effect, { build: 'live' });
+  const [problem] = program.problems;
+  if (problem) throw new BadInput(`${file}: ${problem.message}`);
+  const ids = wanted.length > 0 ? wanted : [...program.strands.keys()];
+  for (const id of ids) if (!program.strands.has(id)) throw new BadInput(`${file}: there is no strand ${id}.`);
+  const loop = effect.loop;
+  const planes = (leaf: Leaf): Float32Array[] => {
+    const { type, fallback } = LEAVES[leaf];
+    const rows = points.map((point) => {
+      const given = point[leaf] ?? (STANDS_FOR[leaf] ? point[STANDS_FOR[leaf]] : undefined);
+      const list = given === undefined ? (leaf === 'loop' ? [loop ?? 0] : fallback) : Array.isArray(given) ? given : [given];
+      if (leaf !== 'time' || loop === null) return list;
+      return [list[0]! - loop * Math.floor(list[0]! / loop)];
+    });
+    return Array.from({ length: widthOf(type) }, (_, lane) => Float32Array.from(rows, (r) => r[lane]!));
+  };
+  const leaves = Object.fromEntries(LEAF_NAMES.map((leaf) => [leaf, planes(leaf)]));
+  const evaluator = evaluatorOf(program, ids.map((id) => program.strands.get(id)!.value.node), new Set(LEAF_NAMES));
+  const results = evaluator.evaluate(paramValues(program.params, effect), leaves, points.length);
+  // Values that are not finite print as null.
+  const rows = points.map((_, p) => Object.fromEntries(ids.map((id, k) => [id, results[k]!.map((lane) => lane[p]!)])));
+  console.log(JSON.stringify(rows));
+  return 0;
+}

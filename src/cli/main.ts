@@ -1,0 +1,69 @@
+/** The `wispen` command. Exit 0: good; 1: findings or bad input, one sentence on stderr; 2: wrong usage. */
+import { parseArgs } from 'node:util';
+import { check } from './check.js';
+import { compile } from './compile.js';
+import { evalPoints } from './evalPoints.js';
+import { listOperators, printSchema } from './describe.js';
+import { BadInput, WrongUsage } from './input.js';
+
+const USAGE = `usage: wispen check FILE… [--json]
+       wispen compile FILE --target glsl|wasm|listing --out DIR [--freeze]
+       wispen eval FILE --points POINTS.json [--strand ID…] [--variant V]
+       wispen operators [--json]
+       wispen schema`;
+
+function main(argv: string[]): number {
+  const [command, ...rest] = argv;
+  const parse = <T extends Record<string, { type: 'string' | 'boolean'; multiple?: boolean }>>(options: T) => {
+    try {
+      return parseArgs({ args: rest, options, allowPositionals: true, strict: true });
+    } catch (error) {
+      throw new WrongUsage((error as Error).message.split('. ')[0]!);
+    }
+  };
+  switch (command) {
+    case 'check': {
+      const { values, positionals } = parse({ json: { type: 'boolean' } });
+      if (positionals.length === 0) throw new WrongUsage('check needs a file');
+      return check(positionals, values.json === true);
+    }
+    case 'compile': {
+      const { values, positionals } = parse({ target: { type: 'string' }, out: { type: 'string' }, freeze: { type: 'boolean' } });
+      if (positionals.length !== 1 || !values.target || !values.out) throw new WrongUsage('compile needs one file, --target and --out');
+      return compile(positionals[0]!, String(values.target), String(values.out), values.freeze === true);
+    }
+    case 'eval': {
+      const { values, positionals } = parse({ points: { type: 'string' }, strand: { type: 'string', multiple: true }, variant: { type: 'string' } });
+      if (!values.points || positionals.length === 0) throw new WrongUsage('eval needs one file and --points');
+      // `--strand a b c`: further names after the first arrive as positionals.
+      const [file, ...more] = positionals;
+      const strands = [...((values.strand as string[] | undefined) ?? []), ...more];
+      if (more.length > 0 && !values.strand) throw new WrongUsage('eval takes one file');
+      return evalPoints(file!, String(values.points), strands, values.variant === undefined ? null : String(values.variant));
+    }
+    case 'operators':
+      return listOperators(parse({ json: { type: 'boolean' } }).values.json === true);
+    case 'schema':
+      parse({});
+      return printSchema();
+    case undefined:
+    case '--help':
+    case 'help':
+      console.log(USAGE);
+      return command === undefined ? 2 : 0;
+    default:
+      throw new WrongUsage(`there is no command ${command}`);
+  }
+}
+
+try {
+  process.exitCode = main(process.argv.slice(2));
+} catch (error) {
+  if (error instanceof WrongUsage) {
+    console.error(`wispen: ${error.message}\n${USAGE}`);
+    process.exitCode = 2;
+  } else if (error instanceof BadInput) {
+    console.error(`wispen: ${error.message}`);
+    process.exitCode = 1;
+  } else throw error;
+}

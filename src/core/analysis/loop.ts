@@ -1,0 +1,66 @@
+/** Whether an effect closes at its loop, found by measuring: every output just before the end against the beginning. */
+import { LEAVES, type Leaf } from '../ir/leaves.js';
+import { widthOf } from '../ir/types.js';
+import { paramValues } from '../lower/params.js';
+import { evaluatorOf } from '../lower/evaluate.js';
+import type { Program } from '../lower/lower.js';
+import type { Effect } from '../effect/schema.js';
+import { rates } from '../passes/rates.js';
+
+export interface LoopReading {
+  /** True when the end of the loop joins its beginning, or when nothing moves. */
+  readonly closes: boolean;
+  /** Seconds after which the picture repeats: the loop where it closes, null where nothing moves or it does not. */
+  readonly period: number | null;
+}
+
+const POINTS = 64;
+
+/** Places on a small prop, spread evenly by the golden ratio so that no two share a coordinate. */
+export function samplePlaces(count: number): Partial<Record<Leaf, Float32Array[]>> {
+  const places: Partial<Record<Leaf, Float32Array[]>> = {};
+  const spread = (k: number, lane: number) => ((k + 0.5) * 0.6180339887498949 + lane * 0.7548776662466927 + k * lane * 0.5698402909980532) % 1;
+  for (const leaf of Object.keys(LEAVES) as Leaf[]) {
+    const { type, low, high } = LEAVES[leaf];
+    if (leaf === 'time' || leaf === 'loop') continue;
+    const lanes = Array.from({ length: widthOf(type) }, (_, lane) =>
+      Float32Array.from({ length: count }, (_, k) => low + (high - low) * spread(k, lane)),
+    );
+    if (/normal|view/i.test(leaf))
+      for (let k = 0; k < count; k++) {
+        const size = Math.hypot(...lanes.map((l) => l[k]!)) || 1;
+        for (const l of lanes) l[k] = l[k]! / size;
+      }
+    places[leaf] = lanes;
+  }
+  return places;
+}
+
+export function readLoop(program: Program, effect: Effect): LoopReading {
+  const roots = [...program.outputs.values()].map((o) => o.node);
+  const moving = [...rates(roots).keys()].some((n) => n.op === 'leaf' && n.leaf === 'time');
+  if (!moving) return { closes: true, period: null };
+  if (effect.loop === null) return { closes: false, period: null };
+  const places = samplePlaces(POINTS);
+  const evaluator = evaluatorOf(program, roots, new Set(Object.keys(places) as Leaf[]));
+  const params = paramValues(program.params, effect);
+  const at = (time: number) => evaluator.evaluate(params, { ...places, time: [time], loop: [effect.loop!] }, POINTS);
+  // A step of a hundredth of a frame: the end may differ from the beginning by no more than the effect itself
+  // moves in ten such steps, or by a thousandth of its size.
+  const step = 0.01 / effect.fps;
+  const begin = at(0);
+  const later = at(step);
+  const end = at(effect.loop - step);
+  let closes = true;
+  begin.forEach((root, r) =>
+    root.forEach((lane, l) => {
+      const size = lane.reduce((m, v) => Math.max(m, Math.abs(v)), 1e-3);
+      for (let k = 0; k < POINTS; k++) {
+        const motion = Math.abs(later[r]![l]![k]! - lane[k]!);
+        const gap = Math.abs(end[r]![l]![k]! - lane[k]!);
+        if (!(gap <= 10 * motion + 1e-3 * size)) closes = false;
+      }
+    }),
+  );
+  return { closes, period: closes ? effect.loop : null };
+}

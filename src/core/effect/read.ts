@@ -1,0 +1,164 @@
+/** Reads an effect from text or from a parsed object. Nothing is thrown for bad input: it is refused with sentences. */
+import type { z } from 'zod';
+import { findOperator } from '../operators/catalogue.js';
+import {
+  EFFECT_DEFAULTS,
+  EFFECT_VERSION,
+  MAX_FILE_BYTES,
+  MAX_STRANDS,
+  OUTPUTS,
+  effectSchema,
+  isLink,
+  strandsOf,
+  type Effect,
+  type Input,
+} from './schema.js';
+
+export interface Problem {
+  /** The strand it is about, or null for the file as a whole. */
+  readonly strand: string | null;
+  readonly code: string;
+  /** A sentence that says what and where. */
+  readonly message: string;
+}
+
+export type ReadResult = { readonly ok: true; readonly effect: Effect } | { readonly ok: false; readonly problems: Problem[] };
+
+const refuse = (code: string, message: string, strand: string | null = null): ReadResult => ({
+  ok: false,
+  problems: [{ strand, code, message }],
+});
+
+/** @param source the text of a `*.wispen.json` file */
+export function readEffectText(source: string): ReadResult {
+  const bytes = new TextEncoder().encode(source).length;
+  if (bytes > MAX_FILE_BYTES)
+    return refuse('oversized', `The file is ${(bytes / 1048576).toFixed(1)} MB; an effect file may be at most 4 MB.`);
+  let parsed: unknown;
+  try {
+    parsed = JSON.parse(source);
+  } catch (error) {
+    return refuse('syntax', `The file is not JSON: ${(error as Error).message}.`);
+  }
+  return readEffect(parsed);
+}
+
+/** @param parsed what JSON.parse gave */
+export function readEffect(parsed: unknown): ReadResult {
+  if (typeof parsed !== 'object' || parsed === null || Array.isArray(parsed))
+    return refuse('format', 'The file does not hold an effect: its outermost value is not an object.');
+  const file = parsed as Record<string, unknown>;
+  if (file.format !== 'wispen-effect')
+    return refuse('format', `The field "format" is ${show(file.format)}; an effect file has "wispen-effect".`);
+  if (file.version !== EFFECT_VERSION)
+    return refuse(
+      'version',
+      typeof file.version === 'number' && file.version > EFFECT_VERSION
+        ? `The file is of version ${file.version}; this Wispen reads up to version ${EFFECT_VERSION}. Open it with a newer Wispen.`
+        : `The field "version" is ${show(file.version)}; this Wispen reads version ${EFFECT_VERSION}.`,
+    );
+  if (Array.isArray(file.strands) && file.strands.length > MAX_STRANDS)
+    return refuse('oversized', `The sheet has ${file.strands.length} strands; at most ${MAX_STRANDS} are read.`);
+  const unknownOps = unknownOperators(file.strands);
+  if (unknownOps.length > 0) return { ok: false, problems: unknownOps };
+  const finish = { ...EFFECT_DEFAULTS.finish, ...(isRecord(file.finish) ? file.finish : {}) };
+  const checked = effectSchema.safeParse({ ...EFFECT_DEFAULTS, ...file, ...(file.finish === undefined || isRecord(file.finish) ? { finish } : {}) });
+  if (!checked.success) return { ok: false, problems: checked.error.issues.slice(0, 20).map((issue) => describe(issue, file)) };
+  const problems = structure(checked.data);
+  return problems.length > 0 ? { ok: false, problems } : { ok: true, effect: checked.data };
+}
+
+const isRecord = (v: unknown): v is Record<string, unknown> => typeof v === 'object' && v !== null && !Array.isArray(v);
+
+function show(value: unknown): string {
+  if (value === undefined) return 'missing';
+  const text = JSON.stringify(value) ?? String(value);
+  return text.length > 40 ? `${text.slice(0, 40)}…` : text;
+}
+
+function unknownOperators(strands: unknown): Problem[] {
+  if (!Array.isArray(strands)) return [];
+  return strands.flatMap((s: unknown, k) => {
+    if (!isRecord(s) || typeof s.op !== 'string' || findOperator(s.op)) return [];
+    const id = typeof s.id === 'string' ? s.id.slice(0, 40) : null;
+    return [{ strand: id, code: 'unknown-op', message: `Strand ${k + 1} (${id ?? 'without an id'}) uses the operator ${show(s.op)}, which this Wispen does not have.` }];
+  });
+}
+
+/** A sentence for one of Zod's findings. */
+function describe(issue: z.core.$ZodIssue, file: Record<string, unknown>): Problem {
+  const path = issue.path.map(String);
+  let strand: string | null = null;
+  let where = path.join('.') || 'the file';
+  if (path[0] === 'strands' && path[1] !== undefined && Array.isArray(file.strands)) {
+    const s: unknown = file.strands[Number(path[1])];
+    strand = isRecord(s) && typeof s.id === 'string' ? s.id.slice(0, 40) : null;
+    where = `strand ${Number(path[1]) + 1}${strand ? ` (${strand})` : ''}${path.length > 2 ? `, ${path.slice(2).join('.')}` : ''}`;
+  }
+  const at = where[0]!.toUpperCase() + where.slice(1);
+  switch (issue.code) {
+    case 'unrecognized_keys':
+      return { strand, code: 'unknown-field', message: `${at}: the field ${issue.keys.map((k) => `"${k.slice(0, 40)}"`).join(', ')} is not known here; put your own data under "extra".` };
+    case 'invalid_union':
+      return { strand, code: 'schema', message: `${at}: this is none of the forms that are allowed here.` };
+    default:
+      return { strand, code: 'schema', message: `${at}: ${issue.message}.` };
+  }
+}
+
+/** What the schema cannot say: unique ids, and that every strand reads only strands above it. */
+function structure(effect: Effect): Problem[] {
+  const problems: Problem[] = [];
+  const strands = strandsOf(effect);
+  const rank = new Map<string, number>();
+  strands.forEach((s, k) => {
+    if (rank.has(s.id)) problems.push({ strand: s.id, code: 'duplicate-id', message: `Strands ${rank.get(s.id)! + 1} and ${k + 1} have the same id, ${s.id}.` });
+    else rank.set(s.id, k);
+  });
+  const badPort = (input: Input | undefined): string | null => {
+    if (!isLink(input) || input.port === undefined) return null;
+    const target = strands[rank.get(input.from)!]!;
+    const ports = findOperator(target.op)!.outputs.map((o) => o.id);
+    return ports.includes(input.port) ? null : `${target.name} has no output "${input.port}"; it has ${ports.join(', ')}`;
+  };
+  strands.forEach((s, k) => {
+    for (const [name, input] of Object.entries(s.inputs ?? {})) {
+      if (!isLink(input)) continue;
+      const above = rank.get(input.from);
+      const where = `Strand ${k + 1} (${s.name}), input ${name},`;
+      if (above === undefined) problems.push({ strand: s.id, code: 'missing-strand', message: `${where} reads a strand ${input.from} that is not in the sheet.` });
+      else if (above === k) problems.push({ strand: s.id, code: 'order', message: `${where} reads itself; a strand reads only strands above it.` });
+      else if (above > k) problems.push({ strand: s.id, code: 'order', message: `${where} reads ${strands[above]!.name}, which stands below it; a strand reads only strands above it.` });
+      else {
+        const bad = badPort(input);
+        if (bad) problems.push({ strand: s.id, code: 'port', message: `${where} is linked wrongly: ${bad}.` });
+      }
+    }
+  });
+  for (const [name, input] of Object.entries(effect.outputs)) {
+    if (!(OUTPUTS[effect.kind] as readonly string[]).includes(name))
+      problems.push({ strand: null, code: 'output', message: `A ${effect.kind} effect has no output ${name}.` });
+    if (!isLink(input)) continue;
+    if (!rank.has(input.from)) problems.push({ strand: null, code: 'missing-strand', message: `The output ${name} reads a strand ${input.from} that is not in the sheet.` });
+    else {
+      const bad = badPort(input);
+      if (bad) problems.push({ strand: null, code: 'port', message: `The output ${name} is linked wrongly: ${bad}.` });
+    }
+  }
+  const dials = new Set<string>();
+  for (const d of effect.dials) {
+    if (dials.has(d.id)) problems.push({ strand: d.strand, code: 'duplicate-id', message: `Two dials have the id ${d.id}.` });
+    dials.add(d.id);
+    const target = strands[rank.get(d.strand) ?? -1];
+    const operator = target && findOperator(target.op)!;
+    if (!operator) problems.push({ strand: null, code: 'dial', message: `The dial ${d.id} turns a strand ${d.strand} that is not in the sheet.` });
+    else if (!(d.input in operator.inputs) && !(d.input in operator.options))
+      problems.push({ strand: d.strand, code: 'dial', message: `The dial ${d.id} turns ${d.input}, which ${target.name} does not have.` });
+  }
+  for (const v of effect.variants)
+    for (const key of Object.keys(v.values))
+      if (!dials.has(key)) problems.push({ strand: null, code: 'variant', message: `The variant ${v.name} sets a dial ${key} that does not exist.` });
+  for (const c of effect.cues)
+    if (!dials.has(c.dial)) problems.push({ strand: null, code: 'cue', message: `A cue moves a dial ${c.dial} that does not exist.` });
+  return problems.slice(0, 50);
+}

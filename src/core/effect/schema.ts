@@ -1,0 +1,228 @@
+/**
+ * The effect document: its Zod schema, built from the operator catalogue, and its types.
+ * Limits: 4 MB of text, 4000 strands, numbers up to 1e9 in magnitude.
+ */
+import { z } from 'zod';
+import { OPERATORS } from '../operators/catalogue.js';
+import type { OperatorRecord } from '../operators/record.js';
+
+// Zod would otherwise probe for `new Function`, which the content security policy forbids.
+z.config({ jitless: true });
+
+export const EFFECT_VERSION = 1;
+export const MAX_FILE_BYTES = 4 * 1024 * 1024;
+export const MAX_STRANDS = 4000;
+export const MAX_MAGNITUDE = 1e9;
+
+const text = (max: number) => z.string().max(max);
+const finite = z.number().min(-MAX_MAGNITUDE).max(MAX_MAGNITUDE);
+export const strandId = z.string().regex(/^[a-z][a-z0-9]{0,23}$/, 'an id is a small letter and up to 23 small letters or digits');
+const id = z.string().min(1).max(64);
+
+const colour = z.strictObject({
+  rgb: z.tuple([finite, finite, finite]),
+  intensity: finite,
+  unit: z.enum(['factor', 'stops']),
+});
+const stop = z.strictObject({ at: finite, rgb: z.tuple([finite, finite, finite]) });
+const ramp = z.strictObject({
+  stops: z.array(stop).min(1).max(32),
+  space: z.enum(['linear', 'oklab']),
+  interpolation: z.enum(['linear', 'smooth', 'step']),
+});
+const ease = z.union([
+  z.enum(['linear', 'smooth', 'step']),
+  z.tuple([z.number().min(0).max(1), finite, z.number().min(0).max(1), finite]),
+]);
+const curve = z.strictObject({ keys: z.array(z.strictObject({ at: finite, value: finite, ease })).min(1).max(64) });
+const image = z.strictObject({ asset: id });
+const vector = z.array(finite).min(2).max(4);
+export const value = z.union([finite, vector, colour, ramp, curve, image, z.boolean()]);
+
+const link = z.strictObject({
+  from: strandId,
+  port: id.optional(),
+  part: z.string().regex(/^([xyzw]{1,4}|[rgba]{1,4})$/, 'a part is one to four of xyzw, or of rgba').optional(),
+});
+const input = z.union([z.strictObject({ value }), link]);
+
+const common = { id: strandId, name: text(80).min(1), note: text(4000).optional(), bypassed: z.boolean().optional() };
+
+function strandOf(operator: OperatorRecord) {
+  const inputs = Object.fromEntries(Object.keys(operator.inputs).map((name) => [name, input.optional()]));
+  const options = Object.fromEntries(
+    Object.entries(operator.options).map(([name, o]) => [name, z.enum(o.values as [string, ...string[]]).optional()]),
+  );
+  return z.strictObject({
+    ...common,
+    op: z.literal(operator.id),
+    inputs: z.strictObject(inputs).optional(),
+    options: z.strictObject(options).optional(),
+  });
+}
+
+const strand = z.discriminatedUnion('op', OPERATORS.map(strandOf) as [ReturnType<typeof strandOf>, ...ReturnType<typeof strandOf>[]]);
+
+/** What each kind of effect can drive. */
+export const OUTPUTS = {
+  surface: [
+    'emission',
+    'baseColour',
+    'opacity',
+    'maskThreshold',
+    'metalness',
+    'roughness',
+    'reflectance',
+    'normal',
+    'occlusion',
+    'displacement',
+    'refraction',
+  ],
+  light: ['colour', 'intensity'],
+  mote: ['emission', 'opacity', 'size', 'offset'],
+} as const;
+export type EffectKind = keyof typeof OUTPUTS;
+
+const outputs = z.partialRecord(z.enum([...new Set(Object.values(OUTPUTS).flat())] as [string, ...string[]]), input);
+
+const finish = z.strictObject({
+  alphaMode: z.enum(['opaque', 'mask', 'dither', 'blend', 'add']),
+  sides: z.enum(['front', 'back', 'both']),
+  lighting: z.enum(['lit', 'unlit']),
+  castsShadow: z.boolean(),
+  writesDepth: z.boolean(),
+  order: z.number().int().min(-1000).max(1000),
+  alphaCutoff: z.number().min(0).max(1),
+});
+
+const dial = z.strictObject({
+  id,
+  strand: strandId,
+  input: text(80).min(1),
+  label: text(80).optional(),
+  unit: text(16).optional(),
+  soft: z.tuple([finite, finite]).optional(),
+  hard: z.tuple([finite.nullable(), finite.nullable()]).optional(),
+  scale: z.enum(['linear', 'log']).optional(),
+  group: text(80).optional(),
+});
+
+const variant = z.strictObject({
+  id,
+  name: text(80).min(1),
+  values: z.record(id, z.union([value, text(40)])),
+});
+const cue = z.strictObject({ dial: id, keys: z.array(z.strictObject({ time: finite, value, ease })).min(1).max(256) });
+const trigger = z.strictObject({ id, name: text(80), at: z.array(finite).max(256), duration: finite.min(0) });
+const section = z.strictObject({
+  title: text(80),
+  first: strandId,
+  note: text(4000).optional(),
+  tint: text(32).nullable().optional(),
+});
+const asset = z.strictObject({
+  sha256: z.string().regex(/^[0-9a-f]{64}$/, 'a SHA-256 in small hexadecimal digits'),
+  name: text(200),
+  type: text(100),
+  colour: z.enum(['srgb', 'data', 'linear']),
+  size: z.array(z.number().int().min(0)).max(3),
+});
+const port = z.strictObject({ id, name: text(80), kind: z.enum(['1', '2', '3', '4', 'rgb']) });
+const motif = z.strictObject({
+  id,
+  revision: z.number().int().min(1),
+  name: text(80),
+  inputs: z.array(port).max(32),
+  outputs: z.array(port).max(32),
+  strands: z.array(strand).max(MAX_STRANDS),
+});
+
+export const effectSchema = z.strictObject({
+  format: z.literal('wispen-effect'),
+  version: z.literal(EFFECT_VERSION),
+  id: z.string().regex(/^[\w…-]{1,64}$/, 'an id is letters, digits and hyphens'),
+  name: text(120).min(1),
+  kind: z.enum(['surface', 'light', 'mote']),
+  loop: z.number().positive().max(3600).nullable(),
+  fps: z.number().min(1).max(240),
+  tags: z.array(text(40).min(1)).max(32),
+  note: text(20000),
+  strands: z.array(strand).max(MAX_STRANDS),
+  sections: z.array(section).max(500),
+  outputs,
+  finish,
+  dials: z.array(dial).max(500),
+  variants: z.array(variant).max(100),
+  cues: z.array(cue).max(100),
+  triggers: z.array(trigger).max(32),
+  motifs: z.array(motif).max(100),
+  shared: z.array(z.strictObject({ id, name: text(80), value })).max(200),
+  assets: z.record(id, asset),
+  home: z.strictObject({ stage: text(64), prop: text(64), viewpoint: text(64) }).nullable(),
+  extra: z.record(z.string(), z.unknown()),
+});
+
+export type Effect = z.infer<typeof effectSchema>;
+export type Value = z.infer<typeof value>;
+export type Colour = z.infer<typeof colour>;
+export type Input = z.infer<typeof input>;
+export type Link = z.infer<typeof link>;
+export type Dial = z.infer<typeof dial>;
+export type Cue = z.infer<typeof cue>;
+export type Finish = z.infer<typeof finish>;
+export type Section = z.infer<typeof section>;
+export type OutputName = (typeof OUTPUTS)[EffectKind][number];
+/** A strand, whatever its operator; the schema holds its inputs and options to the operator's. */
+export interface Strand {
+  id: string;
+  name: string;
+  op: string;
+  note?: string;
+  bypassed?: boolean;
+  inputs?: Record<string, Input | undefined>;
+  options?: Record<string, string | undefined>;
+}
+
+export const isLink = (i: Input | undefined): i is Link => i !== undefined && 'from' in i;
+export const isColour = (v: unknown): v is Colour => typeof v === 'object' && v !== null && 'rgb' in v;
+export const strandsOf = (effect: Effect): Strand[] => effect.strands as Strand[];
+
+export const DEFAULT_FINISH: Finish = {
+  alphaMode: 'opaque',
+  sides: 'front',
+  lighting: 'lit',
+  castsShadow: true,
+  writesDepth: true,
+  order: 0,
+  alphaCutoff: 0.5,
+};
+
+/** Defaults of a file that leaves fields out: only `format`, `version`, `id`, `name` and `strands` must be there. */
+export const EFFECT_DEFAULTS: Omit<Effect, 'format' | 'version' | 'id' | 'name' | 'strands'> = {
+  kind: 'surface',
+  loop: 4,
+  fps: 30,
+  tags: [],
+  note: '',
+  sections: [],
+  outputs: {},
+  finish: DEFAULT_FINISH,
+  dials: [],
+  variants: [],
+  cues: [],
+  triggers: [],
+  motifs: [],
+  shared: [],
+  assets: {},
+  home: null,
+  extra: {},
+};
+
+export const emptyEffect = (effectId: string, name: string): Effect => ({
+  format: 'wispen-effect',
+  version: EFFECT_VERSION,
+  id: effectId,
+  name,
+  ...structuredClone(EFFECT_DEFAULTS),
+  strands: [],
+});

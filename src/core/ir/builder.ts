@@ -1,0 +1,240 @@
+/** Builds IR. Equal nodes are shared and constants folded as they are made, so no later pass has to rebuild. */
+import { SCALAR, isScalarOp, type ScalarOp } from '../base/scalar.js';
+import { evaluateComposite } from './composite.js';
+import { LEAVES, type Leaf } from './leaves.js';
+import {
+  baseOf,
+  typeOf,
+  widthOf,
+  type CompositeOp,
+  type Kernel,
+  type Loop,
+  type Node,
+  type Op,
+  type Type,
+} from './types.js';
+
+export type Value = Node | number;
+type Extra = Partial<Pick<Node, 'values' | 'index' | 'leaf' | 'lanes' | 'kernel' | 'loop'>>;
+
+export class Builder {
+  private readonly shared = new Map<string, Node>();
+  private readonly kernels = new Map<Kernel, number>();
+  readonly nodes: Node[] = [];
+
+  private make(op: Op, type: Type, args: readonly Node[], extra: Extra = {}, key = ''): Node {
+    let name = `${op}|${type}|${key}`;
+    for (const arg of args) name += `,${arg.id}`;
+    const found = this.shared.get(name);
+    if (found) return found;
+    const node: Node = { id: this.nodes.length, op, type, args, ...extra };
+    this.nodes.push(node);
+    this.shared.set(name, node);
+    return node;
+  }
+
+  constant(...values: number[]): Node {
+    const rounded = values.map((v) => Math.fround(v));
+    const key = rounded.map((v) => (Object.is(v, -0) ? '-0' : String(v))).join(' ');
+    return this.make('const', typeOf('f', values.length), [], { values: rounded }, key);
+  }
+
+  integer(...values: number[]): Node {
+    const whole = values.map((v) => v | 0);
+    return this.make('const', typeOf('i', values.length), [], { values: whole }, whole.join(' '));
+  }
+
+  truth(value: boolean): Node {
+    return this.make('const', 'b1', [], { values: [value ? 1 : 0] }, String(value));
+  }
+
+  param(index: number, width: number): Node {
+    return this.make('param', typeOf('f', width), [], { index }, String(index));
+  }
+
+  leaf(name: Leaf): Node {
+    return this.make('leaf', LEAVES[name].type, [], { leaf: name }, name);
+  }
+
+  arg(index: number, type: Type): Node {
+    return this.make('arg', type, [], { index }, String(index));
+  }
+
+  /** Numbers stand for float constants; a one-component value widens to its partner's width. */
+  private lift(values: readonly Value[]): Node[] {
+    return values.map((v) => (typeof v === 'number' ? this.constant(v) : v));
+  }
+
+  /** Repeats a one-component value. */
+  widen(value: Value, width: number): Node {
+    const [node] = this.lift([value]) as [Node];
+    if (widthOf(node.type) === width) return node;
+    if (widthOf(node.type) !== 1) throw new Error(`cannot widen ${node.type} to ${width}`);
+    if (node.op === 'const') return this.fromComponents(baseOf(node.type), Array<number>(width).fill(node.values![0]!));
+    return this.make('join', typeOf(baseOf(node.type), width), Array<Node>(width).fill(node));
+  }
+
+  private fromComponents(base: string, values: number[]): Node {
+    if (base === 'f') return this.constant(...values);
+    if (base === 'i') return this.integer(...values);
+    if (values.length === 1) return this.truth(values[0] === 1);
+    return this.make('const', typeOf('b', values.length), [], { values }, values.join(' '));
+  }
+
+  /** One of the table's scalar operations, component by component. */
+  op(name: ScalarOp, ...values: Value[]): Node {
+    const rule = SCALAR[name];
+    const args = this.lift(values);
+    const width = Math.max(...args.map((a) => widthOf(a.type)));
+    for (const [i, arg] of args.entries()) {
+      const w = widthOf(arg.type);
+      if (w !== 1 && w !== width) throw new Error(`${name}: widths ${w} and ${width} do not go together`);
+      if (name !== 'select' && baseOf(arg.type) !== rule.args[i]) throw new Error(`${name}: ${arg.type} is not ${rule.args[i]}`);
+    }
+    const result = name === 'select' ? baseOf(args[1]!.type) : rule.result;
+    if (args.every((a) => a.op === 'const')) {
+      const at = (k: number, lane: number) => {
+        const values = args[k]?.values;
+        return values ? values[values.length === 1 ? 0 : lane]! : 0;
+      };
+      const lanes = Array.from({ length: width }, (_, k) => rule.apply(at(0, k), at(1, k), at(2, k)));
+      return this.fromComponents(result, lanes);
+    }
+    const simple = this.simplify(name, args, width);
+    return simple ?? this.make(name, typeOf(result, width), args);
+  }
+
+  /** Identities that hold for every float, NaN and infinity included (the sign of a zero may change). */
+  private simplify(name: ScalarOp, args: Node[], width: number): Node | undefined {
+    const [a, b, c] = args as [Node, Node, Node];
+    const is = (node: Node | undefined, value: number) => node?.op === 'const' && node.values!.every((v) => v === value);
+    switch (name) {
+      case 'add':
+        if (is(b, 0)) return this.widen(a, width);
+        if (is(a, 0)) return this.widen(b, width);
+        break;
+      case 'sub':
+        if (is(b, 0)) return this.widen(a, width);
+        break;
+      case 'mul':
+        if (is(b, 1)) return this.widen(a, width);
+        if (is(a, 1)) return this.widen(b, width);
+        break;
+      case 'div':
+        if (is(b, 1)) return this.widen(a, width);
+        break;
+      case 'iadd':
+      case 'ixor':
+        if (is(b, 0)) return this.widen(a, width);
+        break;
+      case 'select':
+        if (a.op === 'const' && widthOf(a.type) === 1) return this.widen(a.values![0] ? b : c, width);
+        if (b === c) return this.widen(b, width);
+        break;
+    }
+    return undefined;
+  }
+
+  /** A composite operation; folds when everything is known. */
+  composite(name: CompositeOp, ...values: Value[]): Node {
+    const args = this.lift(values);
+    const widest = Math.max(...args.map((a) => widthOf(a.type)));
+    const type: Type = name === 'dot' || name === 'length' ? 'f1' : typeOf('f', widest);
+    if (args.every((a) => a.op === 'const')) {
+      const wide = args.map((a) => this.widen(a, widest).values!);
+      return this.constant(...evaluateComposite(name, wide));
+    }
+    return this.make(name, type, args);
+  }
+
+  join(...values: Value[]): Node {
+    const parts = this.lift(values);
+    if (parts.length === 1) return parts[0]!;
+    const base = baseOf(parts[0]!.type);
+    if (parts.every((p) => p.op === 'const')) return this.fromComponents(base, parts.flatMap((p) => [...p.values!]));
+    // All of one vector, in order, is that vector.
+    const whole = parts[0]!.args[0];
+    if (
+      whole &&
+      widthOf(whole.type) === parts.length &&
+      parts.every((p, k) => p.op === 'pick' && p.args[0] === whole && p.lanes!.length === 1 && p.lanes![0] === k)
+    )
+      return whole;
+    const width = parts.reduce((sum, p) => sum + widthOf(p.type), 0);
+    return this.make('join', typeOf(base, width), parts);
+  }
+
+  pick(value: Node, ...lanes: number[]): Node {
+    const width = widthOf(value.type);
+    if (lanes.some((l) => l >= width)) throw new Error(`component ${lanes.join()} of ${value.type}`);
+    if (lanes.length === width && lanes.every((l, k) => l === k)) return value;
+    if (value.op === 'const') return this.fromComponents(baseOf(value.type), lanes.map((l) => value.values![l]!));
+    if (value.op === 'pick') return this.pick(value.args[0]!, ...lanes.map((l) => value.lanes![l]!));
+    if (value.op === 'join' && value.args.length === width) return this.join(...lanes.map((l) => value.args[l]!));
+    return this.make('pick', typeOf(baseOf(value.type), lanes.length), [value], { lanes }, lanes.join(''));
+  }
+
+  /** Components one by one. */
+  split(value: Node): Node[] {
+    return Array.from({ length: widthOf(value.type) }, (_, k) => this.pick(value, k));
+  }
+
+  call(kernel: Kernel, ...values: Value[]): Node {
+    const args = this.lift(values);
+    kernel.params.forEach((p, k) => {
+      if (args[k]?.type !== p.type) throw new Error(`${kernel.name}: ${p.name} is ${args[k]?.type}, not ${p.type}`);
+    });
+    let number = this.kernels.get(kernel);
+    if (number === undefined) this.kernels.set(kernel, (number = this.kernels.size));
+    return this.make('call', kernel.result, args, { kernel }, String(number));
+  }
+
+  /**
+   * A loop. `body` gets the state, the counter (a float) and the outer values, all as nodes of the body's own
+   * builder, and returns the next state.
+   */
+  repeat(
+    count: number,
+    initial: readonly Node[],
+    outer: readonly Node[],
+    body: (b: Builder, state: Node[], counter: Node, outer: Node[]) => Node[],
+  ): Node[] {
+    if (count < 1 || count > 32) throw new Error('a loop runs 1 to 32 times');
+    const inner = new Builder();
+    const state = initial.map((n, k) => inner.arg(k, n.type));
+    const counter = inner.arg(initial.length, 'f1');
+    const seen = outer.map((n, k) => inner.arg(initial.length + 1 + k, n.type));
+    const next = body(inner, state, counter, seen);
+    const loop: Loop = { count, state: initial.map((n) => n.type), next, outer: outer.map((n) => n.type) };
+    // Loops are not shared: each has a body of its own.
+    const node = this.make('repeat', initial[0]!.type, [...initial, ...outer], { loop }, `#${this.nodes.length}`);
+    return loop.state.map((type, index) => this.make('result', type, [node], { index }, String(index)));
+  }
+
+  /** Scalar operations under their everyday names. */
+  add = (a: Value, b: Value) => this.op('add', a, b);
+  sub = (a: Value, b: Value) => this.op('sub', a, b);
+  mul = (a: Value, b: Value) => this.op('mul', a, b);
+  div = (a: Value, b: Value) => this.op('div', a, b);
+}
+
+export { isScalarOp };
+
+/** Declares a kernel; its body is built once, on first use. */
+export function defineKernel(
+  record: Omit<Kernel, 'body'> & { build: (b: Builder, ...args: Node[]) => Node },
+): Kernel {
+  let built: Node | undefined;
+  const { build, ...rest } = record;
+  return {
+    ...rest,
+    body: () => {
+      if (!built) {
+        const b = new Builder();
+        built = build(b, ...record.params.map((p, k) => b.arg(k, p.type)));
+        if (built.type !== record.result) throw new Error(`${record.name} gives ${built.type}, not ${record.result}`);
+      }
+      return built;
+    },
+  };
+}

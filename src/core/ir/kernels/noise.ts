@@ -1,0 +1,161 @@
+/**
+ * Integer hashes and gradient noise. Cells are hashed with integers only, so that every back end agrees; the
+ * gradient is the hash itself, read as numbers from -1 to 1.
+ *
+ * Sources: gradient noise with the quintic fade, Perlin, "Improving Noise", 2002; pcg2d, pcg3d and pcg4d, Jarzynski
+ * and Olano, "Hash Functions for GPU Rendering", JCGT 9(3), 2020; lowbias32, Wellons, "Prospecting for Hash
+ * Functions", 2018 (constants from memory, confirmed by the avalanche test beside this file).
+ */
+import { Builder, defineKernel } from '../builder.js';
+import { typeOf, widthOf, type Kernel, type Node } from '../types.js';
+
+/** Beyond this many cells from the origin a float has no fraction left, and the cell is held. */
+const FARTHEST_CELL = 2 ** 22;
+const MULTIPLIER = 1664525;
+const INCREMENT = 1013904223;
+
+const anyInteger = () => ({ low: -(2 ** 31), high: 2 ** 31 - 1 });
+
+export const lowbias32: Kernel = defineKernel({
+  name: 'lowbias32',
+  note: 'One integer, well mixed.',
+  params: [{ name: 'x', type: 'i1' }],
+  result: 'i1',
+  continuous: false,
+  range: anyInteger,
+  build: (b, x) => {
+    const fold = (v: Node, places: number) => b.op('ixor', v, b.op('ushr', v, b.integer(places)));
+    const first = b.op('imul', fold(x!, 16), b.integer(0x7feb352d));
+    const second = b.op('imul', fold(first, 15), b.integer(0x846ca68b));
+    return fold(second, 16);
+  },
+});
+
+/** The pcg family: a linear step, two rounds of crosswise products, and a fold of the high bits between them. */
+function pcg(width: 2 | 3 | 4): Kernel {
+  return defineKernel({
+    name: `pcg${width}d`,
+    note: `${width} integers, well mixed together.`,
+    params: [{ name: 'v', type: typeOf('i', width) }],
+    result: typeOf('i', width),
+    continuous: false,
+    range: anyInteger,
+    build: (b, v) => {
+      const start = b.op('iadd', b.op('imul', v!, b.integer(MULTIPLIER)), b.integer(INCREMENT));
+      const round = (state: Node[]) => {
+        const next = [...state];
+        for (const [target, left, right] of CROSSES[width])
+          next[target] = b.op('iadd', next[target]!, right === null ? b.op('imul', next[left]!, b.integer(MULTIPLIER)) : b.op('imul', next[left]!, next[right]!));
+        return next;
+      };
+      const mixed = b.join(...round(b.split(start)));
+      const folded = b.op('ixor', mixed, b.op('ushr', mixed, b.integer(16)));
+      const last = b.join(...round(b.split(folded)));
+      return width === 2 ? b.op('ixor', last, b.op('ushr', last, b.integer(16))) : last;
+    },
+  });
+}
+
+/** Which component gets which product added, in order; `null` stands for the multiplier. */
+const CROSSES: Record<2 | 3 | 4, readonly (readonly [number, number, number | null])[]> = {
+  2: [
+    [0, 1, null],
+    [1, 0, null],
+  ],
+  3: [
+    [0, 1, 2],
+    [1, 2, 0],
+    [2, 0, 1],
+  ],
+  4: [
+    [0, 1, 3],
+    [1, 2, 0],
+    [2, 0, 1],
+    [3, 1, 2],
+  ],
+};
+
+export const pcg2d = pcg(2);
+export const pcg3d = pcg(3);
+export const pcg4d = pcg(4);
+
+/** Perlin's quintic: 6 t^5 - 15 t^4 + 10 t^3. */
+export function fade(b: Builder, t: Node): Node {
+  return b.mul(b.mul(b.mul(t, t), t), b.add(b.mul(t, b.sub(b.mul(t, 6), 15)), 10));
+}
+
+/** Turns what the artist calls a seed (any number; its whole part counts) into 32 well mixed bits. */
+export function seedBits(b: Builder, seed: Node): Node {
+  const whole = b.op('min', b.op('max', b.op('floor', seed), -FARTHEST_CELL), FARTHEST_CELL);
+  return b.call(lowbias32, b.op('ftoi', whole));
+}
+
+/**
+ * Brings the sum of a lattice's contributions to about a quarter of standard deviation. In one dimension the bound
+ * of 1 is exact; in more the sum is held to -1..1, which touches fewer than one point in ten thousand.
+ */
+const SCALE = { 1: 2, 2: 1.25, 3: 1.35, 4: 1.5 } as const;
+
+function makeGradientNoise(width: 1 | 2 | 3 | 4): Kernel {
+  const hash = { 1: lowbias32, 2: pcg2d, 3: pcg3d, 4: pcg4d }[width];
+  const slopeAt = defineKernel({
+    name: `slope${width}`,
+    note: "What one corner of the lattice contributes, times 2^23: its random gradient along the way from it.",
+    params: [
+      { name: 'cell', type: typeOf('i', width) },
+      { name: 'seed', type: 'i1' },
+      { name: 'away', type: typeOf('f', width) },
+    ],
+    result: 'f1',
+    continuous: false,
+    range: () => ({ low: -Infinity, high: Infinity }),
+    build: (b, cell, seed, away) => {
+      const [first, ...rest] = b.split(cell!);
+      const hashed = b.call(hash, b.join(b.op('ixor', first!, seed!), ...rest));
+      const gradient = b.op('itof', b.op('ishr', hashed, b.integer(8)));
+      return width === 1 ? b.mul(gradient, away!) : b.composite('dot', gradient, away!);
+    },
+  });
+  return defineKernel({
+    name: `gradientNoise${width}`,
+    note: `Gradient noise in ${width} ${width === 1 ? 'dimension' : 'dimensions'}, -1 to 1, 0 at whole numbers.`,
+    params: [
+      { name: 'p', type: typeOf('f', width) },
+      { name: 'seed', type: 'i1' },
+    ],
+    result: 'f1',
+    continuous: true,
+    range: () => ({ low: -1, high: 1 }),
+    build: (b, p, seed) => {
+      const floor = b.op('floor', p!);
+      const at = b.sub(p!, floor);
+      const held = b.op('min', b.op('max', floor, -FARTHEST_CELL), FARTHEST_CELL);
+      const cell = b.op('ftoi', held);
+      const blend = b.split(fade(b, at));
+      const corner = (offset: number[]): Node => {
+        return b.call(slopeAt, b.op('iadd', cell, b.integer(...offset)), seed!, b.sub(at, b.constant(...offset)));
+      };
+      const over = (axis: number, offset: number[]): Node => {
+        if (axis === width) return corner(offset);
+        const low = over(axis + 1, [...offset, 0]);
+        const high = over(axis + 1, [...offset, 1]);
+        return b.composite('mix', low, high, blend[axis]!);
+      };
+      // The gradients' factor of 2^-23 waits until here: it is a power of two, so nothing is lost.
+      const sum = b.mul(over(0, []), SCALE[width] * 2 ** -23);
+      return b.op('min', b.op('max', sum, -1), 1);
+    },
+  });
+}
+
+export const gradientNoise = {
+  1: makeGradientNoise(1),
+  2: makeGradientNoise(2),
+  3: makeGradientNoise(3),
+  4: makeGradientNoise(4),
+} as const;
+
+/** Gradient noise at a position of one to four numbers. */
+export function noiseAt(b: Builder, position: Node, seed: Node): Node {
+  return b.call(gradientNoise[widthOf(position.type)], position, seedBits(b, seed));
+}

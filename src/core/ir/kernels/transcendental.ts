@@ -1,0 +1,121 @@
+/**
+ * Sine, exponential, logarithm and power as polynomials, so that page, worker and GPU give one answer.
+ * Coefficients are minimax fits (Lawson's iteration on Chebyshev nodes) made for this file; their largest error is
+ * stated at each.
+ */
+import { Builder, defineKernel } from '../builder.js';
+import type { Interval, Kernel, Node } from '../types.js';
+
+/** c0 + c1 x + c2 x^2 ... by Horner's rule. */
+function polynomial(b: Builder, x: Node, coefficients: readonly number[]): Node {
+  const [highest, ...lower] = [...coefficients].reverse();
+  return lower.reduce<Node>((sum, c) => b.add(b.mul(sum, x), c), b.constant(highest!));
+}
+
+/** sin(2 pi v) / v in powers of v^2, |v| <= 1/4; error 1.1e-10 before rounding. */
+const SINE = [
+  6.283185307072062, -41.34170211641736, 81.60522612141345, -76.70427722733224, 42.009727314239406, -14.393617326023055,
+];
+/** (2^x - 1) / x, 0 <= x <= 1; error 1.1e-8. */
+const EXP2 = [
+  0.6931471704373979, 0.2402272258875467, 0.05549584911430715, 0.009652684783272565, 0.0012686559417176733,
+  0.00020840370260109982,
+];
+/** log2(1 + t) / t, sqrt(1/2) - 1 <= t <= sqrt(2) - 1; error 6e-9. */
+const LOG2 = [
+  1.4426950418512408, -0.7213473519800386, 0.4808979003238784, -0.36069642586775114, 0.2885852872370662,
+  -0.2396365632718863, 0.2042957326811146, -0.19061252957819347, 0.18782829405733426, -0.11297700582670683,
+];
+
+const everything: Interval = { low: -Infinity, high: Infinity };
+
+/** Bounds of a rising function of one argument. */
+const rising = (f: (x: number) => number) => (args: readonly Interval[]): Interval => ({
+  low: f(args[0]!.low),
+  high: f(args[0]!.high),
+});
+
+export const sineTurns: Kernel = defineKernel({
+  name: 'sineTurns',
+  note: 'Sine of a number of turns: sin(2 pi x).',
+  params: [{ name: 'x', type: 'f1' }],
+  result: 'f1',
+  continuous: true,
+  range: ([x]) => {
+    if (!x || x.high - x.low >= 1 || !Number.isFinite(x.high - x.low)) return { low: -1, high: 1 };
+    const s = (t: number) => Math.sin(2 * Math.PI * t);
+    const reaches = (place: number) => Math.ceil(x.low - place) <= x.high - place;
+    return {
+      low: reaches(0.75) ? -1 : Math.min(s(x.low), s(x.high)),
+      high: reaches(0.25) ? 1 : Math.max(s(x.low), s(x.high)),
+    };
+  },
+  build: (b, x) => {
+    // The distance to the nearest whole turn, a quarter turn back, folds every phase onto one odd polynomial.
+    const q = b.sub(x!, 0.25);
+    const v = b.sub(0.25, b.op('abs', b.sub(q, b.op('floor', b.add(q, 0.5)))));
+    const s = b.mul(v, polynomial(b, b.mul(v, v), SINE));
+    return b.op('min', b.op('max', s, -1), 1);
+  },
+});
+
+export const exp2: Kernel = defineKernel({
+  name: 'exp2Kernel',
+  note: 'Two to the power of x; 0 below -126, held at 2^127.99 above.',
+  params: [{ name: 'x', type: 'f1' }],
+  result: 'f1',
+  continuous: true,
+  range: rising((x) => 2 ** Math.min(x, 127.99) * (x < -126 ? 0 : 1)),
+  build: (b, x) => {
+    const held = b.op('min', b.op('max', x!, -126), 127.99);
+    const whole = b.op('floor', held);
+    const rest = b.sub(held, whole);
+    const fraction = b.add(b.mul(rest, polynomial(b, rest, EXP2)), 1);
+    const scale = b.op('ibits', b.op('ishl', b.op('iadd', b.op('ftoi', whole), b.integer(127)), b.integer(23)));
+    return b.op('select', b.op('lt', x!, -126), 0, b.mul(fraction, scale));
+  },
+});
+
+export const log2: Kernel = defineKernel({
+  name: 'log2Kernel',
+  note: 'Logarithm to the base of 2, for x above 0.',
+  params: [{ name: 'x', type: 'f1' }],
+  result: 'f1',
+  continuous: true,
+  range: ([x]) => (x && x.low > 0 ? { low: Math.log2(x.low), high: Math.log2(x.high) } : everything),
+  build: (b, x) => {
+    // Subtracting the bits of sqrt(1/2) puts the mantissa between sqrt(1/2) and sqrt(2).
+    const raw = b.op('fbits', x!);
+    const base = b.integer(0x3f3504f3);
+    const exponent = b.op('ishr', b.op('isub', raw, base), b.integer(23));
+    const mantissa = b.op('ibits', b.op('isub', raw, b.op('ishl', exponent, b.integer(23))));
+    const t = b.sub(mantissa, 1);
+    return b.add(b.op('itof', exponent), b.mul(t, polynomial(b, t, LOG2)));
+  },
+});
+
+export const power: Kernel = defineKernel({
+  name: 'power',
+  note: 'x to the power of y; 0 where x is not above 0.',
+  params: [
+    { name: 'x', type: 'f1' },
+    { name: 'y', type: 'f1' },
+  ],
+  result: 'f1',
+  continuous: true,
+  range: ([x, y]) => {
+    const low = Math.max(x!.low, 0);
+    const high = Math.max(x!.high, 0);
+    if (high === 0) return { low: 0, high: 0 };
+    const raise = (base: number, exponent: number) => {
+      if (base === 0) return exponent > 0 ? 0 : exponent === 0 ? 1 : 2 ** 127.99;
+      return Math.min(base ** exponent, 2 ** 127.99);
+    };
+    const corners = [raise(low, y!.low), raise(low, y!.high), raise(high, y!.low), raise(high, y!.high)];
+    return { low: x!.low <= 0 ? 0 : Math.min(...corners), high: Math.max(...corners) };
+  },
+  build: (b, x, y) => {
+    const value = b.call(exp2, b.mul(y!, b.call(log2, x!)));
+    return b.op('select', b.op('lt', 0, x!), value, 0);
+  },
+});

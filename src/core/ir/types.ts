@@ -1,0 +1,79 @@
+/** The shapes of the intermediate representation: nodes with up to four components, kernels, and loops inside kernels. */
+import type { Base, ScalarOp } from '../base/scalar.js';
+import type { Leaf } from './leaves.js';
+
+export type Width = 1 | 2 | 3 | 4;
+export type Type = `${Base}${Width}`;
+
+/**
+ * Operations on whole vectors that have a GLSL word of their own. They expand into scalar operations
+ * (ir/composite.ts) for every other reading.
+ */
+export type CompositeOp = 'mix' | 'clamp' | 'fract' | 'smoothstep' | 'dot' | 'length' | 'normalize';
+
+export type Op =
+  | ScalarOp
+  | CompositeOp
+  | 'const' // values
+  | 'param' // a literal of the live build: a number that changes without changing the program
+  | 'leaf' // a place's value: time, position, uv ...
+  | 'arg' // an argument of the kernel, or of the loop body, being built
+  | 'join' // components of its arguments, in order
+  | 'pick' // chosen components of its one argument
+  | 'call' // a kernel
+  | 'repeat' // a loop; only inside kernels
+  | 'result'; // one of the values a loop ends with
+
+export interface Node {
+  readonly id: number;
+  readonly op: Op;
+  readonly type: Type;
+  readonly args: readonly Node[];
+  /** const: the components. */
+  readonly values?: readonly number[];
+  /** param, arg, result: which one. */
+  readonly index?: number;
+  /** leaf: its name. */
+  readonly leaf?: Leaf;
+  /** pick: component numbers, 0 to 3. */
+  readonly lanes?: readonly number[];
+  /** call */
+  readonly kernel?: Kernel;
+  /** repeat */
+  readonly loop?: Loop;
+}
+
+/** `state = body(state, i)` for i = 0 .. count - 1; count at most 32. */
+export interface Loop {
+  readonly count: number;
+  readonly state: readonly Type[];
+  /** The state after one round, in terms of `arg` nodes 0 .. state.length - 1 and `arg` state.length, the float i. */
+  readonly next: readonly Node[];
+  /** Outer values that the body reads, seen inside as args after the counter. */
+  readonly outer: readonly Type[];
+}
+
+export interface Interval {
+  readonly low: number;
+  readonly high: number;
+}
+
+/** A function of the IR that is called rather than pasted: noise, hashes, transcendental functions. */
+export interface Kernel {
+  /** The name its GLSL function carries. */
+  readonly name: string;
+  readonly params: readonly { readonly name: string; readonly type: Type }[];
+  readonly result: Type;
+  /** Built on first use. */
+  readonly body: () => Node;
+  /** Bounds of each component of the result for these bounds of the arguments' components (arguments in a row). */
+  readonly range: (args: readonly Interval[]) => Interval;
+  /** False where the value jumps (hashes); such points are exempt from the continuous agreement tolerance. */
+  readonly continuous: boolean;
+  /** One sentence, printed above the GLSL function. */
+  readonly note: string;
+}
+
+export const baseOf = (type: Type): Base => type[0] as Base;
+export const widthOf = (type: Type): Width => Number(type[1]) as Width;
+export const typeOf = (base: Base, width: number): Type => `${base}${width}` as Type;

@@ -1,0 +1,262 @@
+/**
+ * From the document to IR, once. Problems are collected strand by strand; a strand with a problem gives neutral
+ * values to its readers, so that one mistake is reported once.
+ */
+import { goesInto, kindInWords, kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
+import { Builder } from '../ir/builder.js';
+import { cubicBezier } from '../ir/kernels/easing.js';
+import { widthOf, type Interval, type Node } from '../ir/types.js';
+import { operatorOf } from '../operators/catalogue.js';
+import type { InputRecord, OperatorRecord, Unit } from '../operators/record.js';
+import type { Problem } from '../effect/read.js';
+import { isColour, isLink, strandsOf, type Dial, type Effect, type Input, type OutputName, type Strand, type Value } from '../effect/schema.js';
+import { componentsOf, easeHandles, type Param, type ParamSource } from './params.js';
+import { dialInterval } from './bounds.js';
+
+export interface Port {
+  readonly node: Node;
+  readonly kind: Kind;
+}
+
+export interface LoweredStrand {
+  readonly id: string;
+  readonly name: string;
+  /** By output id; the first is the strand's value. */
+  readonly ports: Readonly<Record<string, Port>>;
+  readonly value: Port;
+}
+
+export interface Program {
+  readonly builder: Builder;
+  readonly strands: ReadonlyMap<string, LoweredStrand>;
+  readonly outputs: ReadonlyMap<OutputName, Port>;
+  readonly params: readonly Param[];
+  /** Bounds of each live number, for the ranges. */
+  readonly paramBounds: readonly Interval[];
+  readonly problems: readonly Problem[];
+}
+
+export interface LowerOptions {
+  /** `live` keeps every literal a parameter; `frozen` folds them in. */
+  readonly build: 'live' | 'frozen';
+}
+
+export const OUTPUT_KINDS: Record<OutputName, Kind> = {
+  emission: 'rgb',
+  baseColour: 'rgb',
+  opacity: '1',
+  maskThreshold: '1',
+  metalness: '1',
+  roughness: '1',
+  reflectance: '1',
+  normal: '3',
+  occlusion: '1',
+  displacement: '3',
+  refraction: '2',
+  colour: 'rgb',
+  intensity: '1',
+  size: '1',
+  offset: '3',
+};
+
+class Lowering {
+  readonly b = new Builder();
+  readonly params: Param[] = [];
+  readonly paramBounds: Interval[] = [];
+  readonly problems: Problem[] = [];
+  readonly strands = new Map<string, LoweredStrand>();
+  private readonly dials = new Map<string, Dial>();
+
+  constructor(
+    private readonly effect: Effect,
+    private readonly live: boolean,
+  ) {
+    for (const dial of effect.dials) this.dials.set(`${dial.strand}.${dial.input}`, dial);
+  }
+
+  problem(strand: Strand | null, code: string, message: string): void {
+    this.problems.push({ strand: strand?.id ?? null, code, message });
+  }
+
+  private number(source: ParamSource, components: readonly number[], unit: Unit, bounds: readonly Interval[]): Node {
+    if (!this.live) return this.b.constant(...components);
+    const at = this.paramBounds.length;
+    this.params.push({ at, width: components.length, source, unit });
+    this.paramBounds.push(...bounds);
+    return this.b.param(at, components.length);
+  }
+
+  private exactly = (components: readonly number[]): Interval[] => components.map((v) => ({ low: v, high: v }));
+
+  literal(value: Value, at: { strand: Strand; input: string } | { output: string }, unit: Unit): Port {
+    const { b } = this;
+    const source = (part: 'value' | 'rgb' | 'intensity'): ParamSource =>
+      'strand' in at ? { from: 'strand', strand: at.strand.id, input: at.input, part } : { from: 'output', output: at.output, part };
+    const dial = 'strand' in at ? this.dials.get(`${at.strand.id}.${at.input}`) : undefined;
+    const bounds = (part: 'value' | 'rgb' | 'intensity', components: readonly number[]) =>
+      dial ? dialInterval(this.effect, dial, part, components, unit) : this.exactly(components);
+    if (isColour(value)) {
+      const rgb = componentsOf(value, 'rgb');
+      const intensity = componentsOf(value, 'intensity');
+      return {
+        kind: 'rgb',
+        node: b.mul(
+          this.number(source('rgb'), rgb, '', bounds('rgb', rgb)),
+          this.number(source('intensity'), intensity, '', bounds('intensity', intensity)),
+        ),
+      };
+    }
+    const components = componentsOf(value, 'value', unit);
+    return { kind: kindOfWidth(components.length), node: this.number(source('value'), components, unit, bounds('value', components)) };
+  }
+
+  /** A dial's value over time. */
+  private cue(dial: Dial, unit: Unit): Port | null {
+    const index = this.effect.cues.findIndex((c) => c.dial === dial.id);
+    if (index < 0) return null;
+    const { b } = this;
+    const keys = this.effect.cues[index]!.keys.map((key, k) => ({ key, k })).sort((p, q) => p.key.time - q.key.time);
+    const part = (k: number, part: 'time' | 'value' | 'handles', components: number[], partUnit: Unit = '') =>
+      this.number({ from: 'cue', dial: dial.id, key: k, part }, components, partUnit, this.exactly(components));
+    const times = keys.map(({ key, k }) => part(k, 'time', [key.time]));
+    const values = keys.map(({ key, k }) => part(k, 'value', componentsOf(key.value, 'value', unit), unit));
+    const time = b.leaf('time');
+    let value = values[0]!;
+    for (let k = 0; k + 1 < keys.length; k++) {
+      const { key, k: at } = keys[k]!;
+      const progress = b.composite('clamp', b.div(b.sub(time, times[k]!), b.sub(times[k + 1]!, times[k]!)), 0, 1);
+      const eased =
+        key.ease === 'linear'
+          ? progress
+          : key.ease === 'step'
+            ? b.op('select', b.op('lt', progress, 1), 0, 1)
+            : b.call(cubicBezier, progress, part(at, 'handles', easeHandles(key.ease)));
+      value = b.op('select', b.op('lt', time, times[k]!), value, b.composite('mix', values[k]!, values[k + 1]!, eased));
+    }
+    const first = keys[0]!.key.value;
+    return { node: value, kind: isColour(first) ? 'rgb' : kindOfWidth(widthOf(value.type)) };
+  }
+
+  /** What an input gives before it is fitted to its kind; undefined for an optional one that is absent. */
+  private source(strand: Strand, name: string, record: InputRecord, input: Input | undefined): Port | undefined {
+    const unit = record.unit ?? '';
+    if (isLink(input)) return this.follow(input);
+    const dial = this.dials.get(`${strand.id}.${name}`);
+    const cued = dial && this.cue(dial, unit);
+    if (cued) return cued;
+    if (input) {
+      if (typeof input.value === 'object' && !Array.isArray(input.value) && !isColour(input.value)) {
+        this.problem(strand, 'kind', `${strand.name}: ${name} takes ${this.takes(record)}, not this kind of value.`);
+        return { node: this.b.constant(0), kind: '1' };
+      }
+      return this.literal(input.value, { strand, input: name }, unit);
+    }
+    if (record.optional) return undefined;
+    if (typeof record.default === 'object' && 'leaf' in record.default) {
+      const node = this.b.leaf(record.default.leaf);
+      return { node, kind: kindOfWidth(widthOf(node.type)) };
+    }
+    const components = typeof record.default === 'number' ? [record.default] : [...record.default];
+    // A default is a live number too: the first drag of it must not change the program.
+    const node = this.number({ from: 'strand', strand: strand.id, input: name, part: 'value' }, components, unit, this.exactly(components));
+    return { node, kind: record.kind === 'rgb' ? 'rgb' : kindOfWidth(components.length) };
+  }
+
+  follow(link: Extract<Input, { from: string }>): Port {
+    const strand = this.strands.get(link.from)!;
+    const port = link.port === undefined ? strand.value : strand.ports[link.port]!;
+    if (link.part === undefined) return port;
+    const letters = /^[xyzw]+$/.test(link.part) ? 'xyzw' : 'rgba';
+    const lanes = [...link.part].map((c) => Math.min(letters.indexOf(c), widthOf(port.node.type) - 1));
+    const kind = port.kind === 'rgb' && lanes.length === 3 ? 'rgb' : kindOfWidth(lanes.length);
+    return { node: this.b.pick(port.node, ...lanes), kind };
+  }
+
+  private takes(record: InputRecord): string {
+    if (record.kind === 'any') return 'any number, vector or colour';
+    if (typeof record.kind === 'string') return kindInWords(record.kind);
+    return record.kind.map(kindInWords).join(' or ');
+  }
+
+  strand(strand: Strand): void {
+    const operator = operatorOf(strand.op);
+    const given: Record<string, Port> = {};
+    for (const [name, record] of Object.entries(operator.inputs)) {
+      const port = this.source(strand, name, record, strand.inputs?.[name]);
+      if (port) given[name] = port;
+    }
+    const ports = strand.bypassed ? this.bypass(operator, given) : this.apply(strand, operator, given);
+    this.strands.set(strand.id, { id: strand.id, name: strand.name, ports, value: ports[operator.outputs[0]!.id]! });
+  }
+
+  private bypass(operator: OperatorRecord, given: Record<string, Port>): Record<string, Port> {
+    const through = Object.values(given)[0] ?? { node: this.b.constant(0), kind: '1' as Kind };
+    return Object.fromEntries(operator.outputs.map((o) => [o.id, through]));
+  }
+
+  private apply(strand: Strand, operator: OperatorRecord, given: Record<string, Port>): Record<string, Port> {
+    const { b } = this;
+    const failures = this.problems.length;
+    const nameOf = (name: string) => {
+      const input = strand.inputs?.[name];
+      return isLink(input) ? this.strands.get(input.from)!.name + (input.part ? `.${input.part}` : '') : name;
+    };
+    const free = Object.entries(operator.inputs).filter(([name, r]) => r.kind === 'any' && given[name]);
+    const widest = Math.max(1, ...free.map(([name]) => widthOfKind(given[name]!.kind)));
+    let unified: Kind = kindOfWidth(widest);
+    const leader = free.find(([name]) => widthOfKind(given[name]!.kind) === widest);
+    if (widest === 3 && free.some(([name]) => given[name]!.kind === 'rgb')) unified = 'rgb';
+    const nodes: Record<string, Node> = {};
+    const kinds: Record<string, Kind> = {};
+    for (const [name, record] of Object.entries(operator.inputs)) {
+      const port = given[name];
+      if (!port) continue;
+      const kind = record.kind === 'any' ? unified : typeof record.kind === 'string' ? record.kind : record.kind.includes(port.kind) ? port.kind : record.kind.find((k) => goesInto(port.kind, k));
+      if (!kind || !goesInto(port.kind, kind)) {
+        const other = record.kind === 'any' && leader ? `${nameOf(leader[0])} is ${kindInWords(given[leader[0]]!.kind)}` : `the ${operator.label} ${name} takes ${this.takes(record)}`;
+        this.problem(strand, 'kind', `${nameOf(name)} is ${kindInWords(port.kind)}, ${other}.`);
+        continue;
+      }
+      nodes[name] = b.widen(port.node, widthOfKind(kind));
+      kinds[name] = kind;
+    }
+    const failed = this.problems.length > failures;
+    const options = Object.fromEntries(Object.entries(operator.options).map(([name, o]) => [name, strand.options?.[name] ?? o.default]));
+    const results = failed ? {} : operator.lower({ b, options }, nodes);
+    return Object.fromEntries(
+      operator.outputs.map((o) => {
+        const kind = o.kind === 'any' ? unified : typeof o.kind === 'function' ? o.kind(kinds) : o.kind;
+        return [o.id, { kind, node: results[o.id] ?? b.widen(0, widthOfKind(kind)) }];
+      }),
+    );
+  }
+
+  output(name: OutputName, input: Input): Port | null {
+    const kind = OUTPUT_KINDS[name];
+    if (!isLink(input) && typeof input.value === 'object' && !Array.isArray(input.value) && !isColour(input.value)) {
+      this.problem(null, 'kind', `The output ${name} takes ${kindInWords(kind)}, not this kind of value.`);
+      return null;
+    }
+    const port = isLink(input) ? this.follow(input) : this.literal(input.value, { output: name }, '');
+    if (!goesInto(port.kind, kind)) {
+      const what = isLink(input) ? this.strands.get(input.from)!.name : 'the value';
+      this.problem(null, 'kind', `${what} is ${kindInWords(port.kind)}, the output ${name} takes ${kindInWords(kind)}.`);
+      return null;
+    }
+    return { kind, node: this.b.widen(port.node, widthOfKind(kind)) };
+  }
+}
+
+/** Lowers a document that has been read and validated, with any variant already applied. */
+export function lower(effect: Effect, { build }: LowerOptions): Program {
+  const lowering = new Lowering(effect, build === 'live');
+  for (const strand of strandsOf(effect)) lowering.strand(strand);
+  const outputs = new Map<OutputName, Port>();
+  for (const [name, input] of Object.entries(effect.outputs)) {
+    if (!input) continue;
+    const port = lowering.output(name as OutputName, input);
+    if (port) outputs.set(name as OutputName, port);
+  }
+  const { b: builder, strands, params, paramBounds, problems } = lowering;
+  return { builder, strands, outputs, params, paramBounds, problems };
+}

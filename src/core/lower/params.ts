@@ -1,0 +1,78 @@
+/**
+ * The live numbers of a program: what each stands for in the document, and their values for the document as it is.
+ * The order is fixed when the sheet is lowered; the numbers can then change without a new program.
+ */
+import { findOperator } from '../operators/catalogue.js';
+import type { Unit } from '../operators/record.js';
+import { isColour, isLink, strandsOf, type Cue, type Effect, type Strand, type Value } from '../effect/schema.js';
+
+export type ParamSource =
+  | { readonly from: 'strand'; readonly strand: string; readonly input: string; readonly part: 'value' | 'rgb' | 'intensity' }
+  | { readonly from: 'output'; readonly output: string; readonly part: 'value' | 'rgb' | 'intensity' }
+  | { readonly from: 'cue'; readonly dial: string; readonly key: number; readonly part: 'time' | 'value' | 'handles' }
+  | { readonly from: 'loop' };
+
+export interface Param {
+  /** First place among the live numbers, and how many there are. */
+  readonly at: number;
+  readonly width: number;
+  readonly source: ParamSource;
+  readonly unit: Unit;
+}
+
+const RADIANS = Math.PI / 180;
+export const inCoreUnits = (value: number, unit: Unit): number => (unit === 'deg' ? value * RADIANS : value);
+
+/** A colour's factor, whichever way its intensity was typed. */
+export const factorOf = (intensity: number, unit: 'factor' | 'stops'): number => (unit === 'stops' ? 2 ** intensity : intensity);
+
+/** The components of a literal in core units; a colour comes out multiplied unless a part is asked for. */
+export function componentsOf(value: Value, part: 'value' | 'rgb' | 'intensity', unit: Unit = ''): number[] {
+  if (typeof value === 'number') return [inCoreUnits(value, unit)];
+  if (typeof value === 'boolean') return [value ? 1 : 0];
+  if (Array.isArray(value)) return value.map((v) => inCoreUnits(v, unit));
+  if (isColour(value)) {
+    const factor = factorOf(value.intensity, value.unit);
+    if (part === 'rgb') return [...value.rgb];
+    if (part === 'intensity') return [factor];
+    return value.rgb.map((c) => c * factor);
+  }
+  throw new Error('a value of this kind has no components');
+}
+
+export const easeHandles = (ease: Cue['keys'][number]['ease']): [number, number, number, number] =>
+  ease === 'linear' ? [0, 0, 1, 1] : ease === 'smooth' ? [0.42, 0, 0.58, 1] : ease === 'step' ? [0, 0, 1, 0] : ease;
+
+function literalOf(effect: Effect, strands: ReadonlyMap<string, Strand>, source: ParamSource): Value {
+  if (source.from === 'strand') {
+    const input = strands.get(source.strand)?.inputs?.[source.input];
+    if (input && !isLink(input)) return input.value;
+    const fallback = findOperator(strands.get(source.strand)?.op ?? '')?.inputs[source.input]?.default;
+    if (typeof fallback === 'number') return fallback;
+    if (Array.isArray(fallback)) return fallback as number[];
+    throw new Error(`no literal at ${source.strand}.${source.input}`);
+  }
+  if (source.from === 'output') {
+    const input = effect.outputs[source.output];
+    if (input && !isLink(input)) return input.value;
+    throw new Error(`no literal at the output ${source.output}`);
+  }
+  if (source.from === 'loop') return effect.loop ?? 0;
+  const key = effect.cues.find((c) => c.dial === source.dial)!.keys[source.key]!;
+  if (source.part === 'time') return key.time;
+  if (source.part === 'handles') return easeHandles(key.ease);
+  return key.value;
+}
+
+/** The live numbers' values for a document, with its variant already applied. */
+export function paramValues(params: readonly Param[], effect: Effect): Float32Array {
+  const strands = new Map(strandsOf(effect).map((s) => [s.id, s]));
+  const last = params[params.length - 1];
+  const values = new Float32Array(last ? last.at + last.width : 0);
+  for (const { at, width, source, unit } of params) {
+    const part = source.from === 'strand' || source.from === 'output' ? source.part : 'value';
+    const components = componentsOf(literalOf(effect, strands, source), part, unit);
+    for (let k = 0; k < width; k++) values[at + k] = components[components.length === 1 ? 0 : k] ?? 0;
+  }
+  return values;
+}

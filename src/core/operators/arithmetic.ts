@@ -1,0 +1,199 @@
+/** Arithmetic, component by component. */
+import type { ScalarOp } from '../base/scalar.js';
+import { exp2, power, sineTurns } from '../ir/kernels/transcendental.js';
+import type { Builder } from '../ir/builder.js';
+import { widthOf, type Kernel, type Node } from '../ir/types.js';
+import { operator, type InputRecord, type OperatorRecord } from './record.js';
+
+const input = (fallback: number, note: string, soft: readonly [number, number] = [0, 1]): InputRecord => ({
+  kind: 'any',
+  default: fallback,
+  soft,
+  note,
+});
+
+/** Calls a kernel of single numbers on every component. */
+export function eachComponent(b: Builder, kernel: Kernel, ...values: Node[]): Node {
+  const width = Math.max(...values.map((v) => widthOf(v.type)));
+  const wide = values.map((v) => b.split(b.widen(v, width)));
+  return b.join(...Array.from({ length: width }, (_, k) => b.call(kernel, ...wide.map((v) => v[k]!))));
+}
+
+interface TwoInputs {
+  readonly id: string;
+  readonly op: ScalarOp;
+  readonly sign: string;
+  readonly summary: string;
+  readonly a: InputRecord;
+  readonly b: InputRecord;
+  readonly keywords: readonly string[];
+}
+
+const TWO: readonly TwoInputs[] = [
+  {
+    id: 'add',
+    op: 'add',
+    sign: '+',
+    summary: 'The sum of two values.',
+    a: input(0, 'the first value'),
+    b: input(0, 'what is added'),
+    keywords: ['plus', 'sum'],
+  },
+  {
+    id: 'subtract',
+    op: 'sub',
+    sign: '−',
+    summary: 'The first value less the second.',
+    a: input(0, 'what is taken from'),
+    b: input(0, 'what is taken away'),
+    keywords: ['minus', 'difference', 'less'],
+  },
+  {
+    id: 'multiply',
+    op: 'mul',
+    sign: '×',
+    summary: 'The product of two values; a mask times a colour.',
+    a: input(1, 'the first value'),
+    b: input(1, 'the factor', [0, 4]),
+    keywords: ['times', 'product', 'scale'],
+  },
+  {
+    id: 'divide',
+    op: 'div',
+    sign: '÷',
+    summary: 'The first value over the second; 0 where the second is 0.',
+    a: input(1, 'what is divided'),
+    b: input(1, 'what it is divided by', [0, 4]),
+    keywords: ['over', 'quotient'],
+  },
+];
+
+export const ARITHMETIC: readonly OperatorRecord[] = [
+  ...TWO.map(({ id, op, sign, summary, a, b, keywords }) =>
+    operator({
+      id,
+      label: id,
+      family: 'Arithmetic',
+      summary,
+      sign,
+      keywords,
+      inputs: { a, b },
+      lower: ({ b: builder }, x) => ({ value: builder.op(op, x.a!, x.b!) }),
+    }),
+  ),
+  operator({
+    id: 'power',
+    label: 'power',
+    family: 'Arithmetic',
+    summary: 'Raises a value to an exponent, to sharpen or soften a falloff; 0 where the value is not above 0.',
+    keywords: ['exponent', 'pow', 'gamma'],
+    inputs: { in: input(1, 'the value, 0 or more'), exponent: input(1, 'above 1 sharpens, below 1 softens', [0, 10]) },
+    lower: ({ b }, x) => ({ value: eachComponent(b, power, x.in!, x.exponent!) }),
+  }),
+  operator({
+    id: 'mix',
+    label: 'mix',
+    family: 'Arithmetic',
+    summary: 'From one value to another by an amount.',
+    keywords: ['blend', 'lerp', 'interpolate'],
+    inputs: {
+      a: input(0, 'at amount 0'),
+      b: input(1, 'at amount 1'),
+      amount: { kind: '1', default: 0.5, soft: [0, 1], note: '0 gives the first, 1 the second' },
+    },
+    lower: ({ b }, x) => ({ value: b.composite('mix', x.a!, x.b!, x.amount!) }),
+  }),
+  operator({
+    id: 'clamp',
+    label: 'clamp',
+    family: 'Arithmetic',
+    summary: 'Holds a value between a floor and a ceiling.',
+    keywords: ['limit', 'floor', 'ceiling', 'saturate'],
+    inputs: { in: input(0, 'the value'), low: input(0, 'the floor'), high: input(1, 'the ceiling') },
+    lower: ({ b }, x) => ({ value: b.composite('clamp', x.in!, x.low!, x.high!) }),
+  }),
+  operator({
+    id: 'remap',
+    label: 'remap',
+    family: 'Arithmetic',
+    summary: 'Moves a value from one range to another; either may run backwards.',
+    keywords: ['range', 'map', 'fit'],
+    inputs: {
+      in: input(0, 'the value'),
+      fromLow: input(0, 'where the old range begins'),
+      fromHigh: input(1, 'where the old range ends'),
+      toLow: input(0, 'where the new range begins'),
+      toHigh: input(1, 'where the new range ends'),
+    },
+    options: { outside: { values: ['keep', 'clamp'], default: 'keep', note: 'what happens past the ends' } },
+    lower: ({ b, options }, x) => {
+      const raw = b.div(b.sub(x.in!, x.fromLow!), b.sub(x.fromHigh!, x.fromLow!));
+      const amount = options.outside === 'clamp' ? b.composite('clamp', raw, 0, 1) : raw;
+      return { value: b.composite('mix', x.toLow!, x.toHigh!, amount) };
+    },
+  }),
+  operator({
+    id: 'fract',
+    label: 'fract',
+    family: 'Arithmetic',
+    summary: 'What is left of a value after its whole part: a rising ramp that starts over.',
+    keywords: ['fraction', 'frac', 'repeat', 'saw'],
+    inputs: { in: input(0, 'the value', [0, 10]) },
+    lower: ({ b }, x) => ({ value: b.composite('fract', x.in!) }),
+  }),
+  operator({
+    id: 'sin',
+    label: 'sin',
+    family: 'Arithmetic',
+    summary: 'The sine of an angle, from -1 to 1.',
+    keywords: ['sine', 'wave', 'trigonometry'],
+    inputs: { in: { ...input(0, 'the angle', [-6.2832, 6.2832]), unit: 'rad' } },
+    lower: ({ b }, x) => ({ value: eachComponent(b, sineTurns, b.mul(x.in!, 1 / (2 * Math.PI))) }),
+  }),
+  operator({
+    id: 'smoothstep',
+    label: 'smoothstep',
+    family: 'Arithmetic',
+    summary: 'Rises smoothly from 0 to 1 between two edges; falls if the edges are given the other way round.',
+    keywords: ['edge', 'threshold', 'soft', 'window'],
+    inputs: { low: input(0, '0 up to here'), high: input(1, '1 from here on'), in: input(0, 'the value') },
+    source: 'GLSL ES 3.00, 8.3; edges of equal value make a step, edges in reverse are defined here',
+    lower: ({ b }, x) => ({ value: b.composite('smoothstep', x.low!, x.high!, x.in!) }),
+  }),
+  operator({
+    id: 'pick',
+    label: 'pick',
+    family: 'Arithmetic',
+    summary: 'One component of a vector or a colour.',
+    keywords: ['component', 'channel', 'split', 'swizzle'],
+    inputs: { in: { kind: ['1', '2', '3', '4', 'rgb'], default: 0, soft: [0, 1], note: 'the vector' } },
+    options: { component: { values: ['x', 'y', 'z', 'w'], default: 'x', note: 'which one; the last where there are fewer' } },
+    outputs: [{ id: 'value', kind: '1', note: 'the component' }],
+    lower: ({ b, options }, x) => {
+      const lane = Math.min('xyzw'.indexOf(options.component!), widthOf(x.in!.type) - 1);
+      return { value: b.pick(x.in!, lane) };
+    },
+  }),
+  operator({
+    id: 'join',
+    label: 'join',
+    family: 'Arithmetic',
+    summary: 'Two to four numbers made into one vector.',
+    keywords: ['combine', 'vector', 'append'],
+    inputs: {
+      x: { kind: '1', default: 0, soft: [0, 1], note: 'first' },
+      y: { kind: '1', default: 0, soft: [0, 1], note: 'second' },
+      z: { kind: '1', default: 0, soft: [0, 1], optional: true, note: 'third' },
+      w: { kind: '1', default: 0, soft: [0, 1], optional: true, note: 'fourth' },
+    },
+    outputs: [{ id: 'value', kind: (given) => (given.w ? '4' : given.z ? '3' : '2'), note: 'the vector' }],
+    lower: ({ b }, x) => {
+      const zero = b.constant(0);
+      if (x.w) return { value: b.join(x.x!, x.y!, x.z ?? zero, x.w) };
+      return { value: x.z ? b.join(x.x!, x.y!, x.z) : b.join(x.x!, x.y!) };
+    },
+  }),
+];
+
+/** Factor for an amount in stops: each stop doubles. */
+export const stopsToFactor = (b: Builder, stops: Node): Node => b.call(exp2, stops);

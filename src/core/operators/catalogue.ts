@@ -1,0 +1,22 @@
+/** Every operator, by id. */
+import { ARITHMETIC } from './arithmetic.js';
+import { COLOUR } from './colour.js';
+import { MASKS } from './masks.js';
+import { NOISE } from './noise.js';
+import type { OperatorRecord } from './record.js';
+import { TIME } from './time.js';
+import { VALUES } from './values.js';
+import { WHERE } from './where.js';
+
+export const OPERATORS: readonly OperatorRecord[] = [...WHERE, ...VALUES, ...ARITHMETIC, ...TIME, ...NOISE, ...MASKS, ...COLOUR];
+
+const byId = new Map(OPERATORS.map((o) => [o.id, o]));
+
+export const findOperator = (id: string): OperatorRecord | undefined => byId.get(id);
+
+/** @throws when there is none: for ids that have been validated */
+export function operatorOf(id: string): OperatorRecord {
+  const found = byId.get(id);
+  if (!found) throw new Error(`no operator ${id}`);
+  return found;
+}

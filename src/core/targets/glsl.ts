@@ -1,0 +1,177 @@
+/**
+ * GLSL ES 3.00 for an effect. What changes at most once a frame is computed on the CPU and packed into one uniform
+ * block; the shader holds only what differs from vertex to vertex or from pixel to pixel.
+ */
+import { LEAVES, type Leaf } from '../ir/leaves.js';
+import { baseOf, widthOf, type Node } from '../ir/types.js';
+import type { OutputName } from '../effect/schema.js';
+import type { LoweredStrand, Program } from '../lower/lower.js';
+import { atMostFrame, rates } from '../passes/rates.js';
+import { scalarise, type ScalarProgram } from '../passes/scalarise.js';
+import { evaluate } from './reference.js';
+import { Library, Printer, glslType, indent } from './glslText.js';
+import { Names } from './names.js';
+
+/** One value in the uniform block. */
+export interface Slot {
+  readonly name: string;
+  readonly node: Node;
+  /** Place in the block, counted in floats. */
+  readonly at: number;
+  readonly width: number;
+}
+
+/** One stage's function: `Surface surface(...)` or `vec3 displacement(...)`. */
+export interface StageText {
+  /** Kernels and helpers that it calls. */
+  readonly library: string;
+  /** The struct, if any, and the function. */
+  readonly code: string;
+  /** The leaves its arguments are, in order. */
+  readonly leaves: readonly Leaf[];
+  readonly outputs: readonly OutputName[];
+}
+
+export interface GlslText {
+  readonly block: string;
+  readonly slots: readonly Slot[];
+  /** Length of the block, in vec4. */
+  readonly vec4s: number;
+  readonly fragment: StageText;
+  /** Null when nothing moves the vertices. */
+  readonly vertex: StageText | null;
+  /** Computes the slots, in order. */
+  readonly frame: ScalarProgram;
+}
+
+export interface GlslOptions {
+  /** True: everything of frame rate is hoisted. False: the block holds time and the live numbers as they are. */
+  readonly hoist: boolean;
+  /** Outputs to leave out, for programs that need only some. */
+  readonly only?: readonly OutputName[];
+}
+
+const VERTEX_OUTPUTS: readonly OutputName[] = ['displacement'];
+
+function pack(widths: readonly number[]): { places: number[]; vec4s: number } {
+  const fill: number[] = [];
+  const places = Array<number>(widths.length).fill(0);
+  const byWidth = widths.map((w, k) => ({ w, k })).sort((a, b) => b.w - a.w || a.k - b.k);
+  for (const { w, k } of byWidth) {
+    let row = fill.findIndex((used) => used + w <= 4);
+    if (row < 0) row = fill.push(0) - 1;
+    places[k] = row * 4 + fill[row]!;
+    fill[row] = fill[row]! + w;
+  }
+  return { places, vec4s: Math.max(1, fill.length) };
+}
+
+const LETTERS = 'xyzw';
+export const slotText = (at: number, width: number): string =>
+  `k[${at >> 2}]${width === 4 ? '' : `.${LETTERS.slice(at & 3, (at & 3) + width)}`}`;
+
+export function emitGlsl(program: Program, { hoist, only }: GlslOptions): GlslText {
+  const chosen = [...program.outputs].filter(([name]) => !only || only.includes(name));
+  const vertexRoots = chosen.filter(([name]) => VERTEX_OUTPUTS.includes(name));
+  const pixelRoots = chosen.filter(([name]) => !VERTEX_OUTPUTS.includes(name));
+  const roots = chosen.map(([, port]) => port.node);
+  const rate = rates(roots);
+
+  // --- the block: what the stages read of frame rate
+  const owners = new Map<Node, LoweredStrand>();
+  for (const strand of program.strands.values())
+    for (const port of Object.values(strand.ports)) if (!owners.has(port.node)) owners.set(port.node, strand);
+  const isSlot = (node: Node): boolean => {
+    // Integers and truth values stay in the shader: a block of floats would not carry every bit pattern unharmed.
+    if (node.op === 'const' || baseOf(node.type) !== 'f' || !atMostFrame(rate.get(node)!)) return false;
+    return hoist || node.op === 'param' || node.op === 'leaf';
+  };
+  const slotNodes: Node[] = [];
+  const seen = new Set<Node>();
+  const pending = [...roots];
+  while (pending.length > 0) {
+    const node = pending.pop()!;
+    if (seen.has(node)) continue;
+    seen.add(node);
+    if (isSlot(node)) slotNodes.push(node);
+    else pending.push(...node.args);
+  }
+  slotNodes.sort((a, b) => a.id - b.id);
+  const { places, vec4s } = pack(slotNodes.map((n) => widthOf(n.type)));
+  const names = new Names();
+  const paramAt = new Map(program.params.map((p) => [p.at, p]));
+  const slotName = (node: Node): string => {
+    const owner = owners.get(node);
+    if (owner) return owner.name;
+    if (node.op === 'leaf') return node.leaf!;
+    if (node.op !== 'param') return 'steady';
+    const source = paramAt.get(node.index!)!.source;
+    if (source.from === 'strand') return `${program.strands.get(source.strand)!.name} ${source.input === 'in' ? source.part : source.input}`;
+    if (source.from === 'output') return `${source.output} value`;
+    if (source.from === 'cue') return `cue ${source.dial} ${source.part}`;
+    return 'loop';
+  };
+  const slots: Slot[] = slotNodes.map((node, k) => ({
+    name: names.give(slotName(node), 'slot'),
+    node,
+    at: places[k]!,
+    width: widthOf(node.type),
+  }));
+  const slotOf = new Map(slots.map((s) => [s.node, s]));
+
+  const stage = (named: typeof chosen, what: 'surface' | 'displacement'): StageText => {
+    const library = new Library();
+    const own = new Names(Object.keys(LEAVES));
+    const local = new Map<Slot, string>();
+    const leaves = new Set<Leaf>();
+    const printer = new Printer(
+      library,
+      own,
+      (node) => {
+        const slot = slotOf.get(node);
+        if (!slot) {
+          leaves.add(node.leaf!);
+          return node.leaf!;
+        }
+        let name = local.get(slot);
+        if (name === undefined) local.set(slot, (name = own.give(slot.name, 'slot')));
+        return name;
+      },
+      (node) => slotOf.has(node) || node.op === 'leaf',
+      (node) => (node.op === 'const' ? undefined : owners.get(node)?.name),
+    );
+    const { statements, results } = printer.print(named.map(([, port]) => port.node));
+    const head = [...local].map(([slot, name]) => `${glslType(slot.node.type)} ${name} = ${slotText(slot.at, slot.width)};`);
+    const args = [...leaves].map((leaf) => `${glslType(LEAVES[leaf].type)} ${leaf}`).join(', ');
+    if (what === 'displacement') {
+      const code = `vec3 displacement(${args}) {\n${indent([...head, ...statements, `return ${results[0]!};`])}\n}`;
+      return { library: library.toString(), code, leaves: [...leaves], outputs: ['displacement'] };
+    }
+    const fields = named.map(([name, port]) => `${glslType(port.node.type)} ${name};`);
+    const struct = `struct Surface {\n${indent(fields.length > 0 ? fields : ['float nothing;'])}\n};`;
+    const stores = named.map(([name], k) => `s.${name} = ${results[k]!};`);
+    const code = `${struct}\n\nSurface surface(${args}) {\n${indent([...head, ...statements, 'Surface s;', ...stores, ...(fields.length > 0 ? [] : ['s.nothing = 0.0;']), 'return s;'])}\n}`;
+    return { library: library.toString(), code, leaves: [...leaves], outputs: named.map(([name]) => name) };
+  };
+
+  return {
+    block: `layout(std140) uniform Effect {\n  vec4 k[${vec4s}];\n};`,
+    slots,
+    vec4s,
+    fragment: stage(pixelRoots, 'surface'),
+    vertex: vertexRoots.length > 0 ? stage(vertexRoots, 'displacement') : null,
+    frame: scalarise(slotNodes),
+  };
+}
+
+/**
+ * Fills the uniform block for one moment.
+ * @param time seconds, already taken modulo the loop; @param loop seconds, or null
+ * @returns vec4s * 4 floats
+ */
+export function fillBlock(text: GlslText, params: ArrayLike<number>, time: number, loop: number | null): Float32Array {
+  const block = new Float32Array(text.vec4s * 4);
+  const values = evaluate(text.frame, { params, leaves: { time: [time], loop: [loop ?? 0] } });
+  text.slots.forEach((slot, k) => block.set(values[k]!, slot.at));
+  return block;
+}

@@ -1,0 +1,548 @@
+/**
+ * WebAssembly SIMD: four samples at a time, in blocks of 1024. Inputs and outputs are planes of one memory, one
+ * plane a component, so every address is a constant plus the block's running offset.
+ */
+import type { Base, ScalarOp } from '../base/scalar.js';
+import { LEAVES, type Leaf } from '../ir/leaves.js';
+import { widthOf } from '../ir/types.js';
+import type { ScalarKernel, ScalarNode, ScalarProgram } from '../passes/scalarise.js';
+
+export const BLOCK = 1024;
+const PLANE = BLOCK * 4;
+
+export interface WasmModule {
+  readonly bytes: Uint8Array<ArrayBuffer>;
+  /** Byte offset of the live numbers. */
+  readonly paramsAt: number;
+  /** Byte offset of each leaf that does not vary, its components in a row. */
+  readonly uniforms: readonly { readonly leaf: Leaf; readonly at: number }[];
+  /** Byte offset of the planes of each leaf that varies from sample to sample. */
+  readonly planes: readonly { readonly leaf: Leaf; readonly at: number }[];
+  /** Byte offset of each root's planes. */
+  readonly outputs: readonly { readonly width: number; readonly at: number }[];
+}
+
+/** SIMD opcodes, after the prefix 0xfd (WebAssembly core specification 2.0, vector instructions). */
+const SIMD = {
+  load: 0x00,
+  loadSplat32: 0x09,
+  store: 0x0b,
+  const: 0x0c,
+  f32splat: 0x13,
+  i32add: 0xae,
+  i32sub: 0xb1,
+  i32mul: 0xb5,
+  xor: 0x51,
+  and: 0x4e,
+  or: 0x50,
+  not: 0x4d,
+  andnot: 0x4f,
+  bitselect: 0x52,
+  i32shl: 0xab,
+  i32shrS: 0xac,
+  i32shrU: 0xad,
+  f32ceil: 0x67,
+  f32floor: 0x68,
+  f32nearest: 0x6a,
+  f32abs: 0xe0,
+  f32neg: 0xe1,
+  f32sqrt: 0xe3,
+  f32add: 0xe4,
+  f32sub: 0xe5,
+  f32mul: 0xe6,
+  f32div: 0xe7,
+  f32pmin: 0xea,
+  f32pmax: 0xeb,
+  f32eq: 0x41,
+  f32lt: 0x43,
+  f32gt: 0x44,
+  f32le: 0x45,
+  truncSat: 0xf8,
+  convert: 0xfa,
+} as const;
+
+/** Operations that are one instruction; the rest are spelt out in `operation`. */
+const DIRECT: Partial<Record<ScalarOp, number>> = {
+  add: SIMD.f32add,
+  sub: SIMD.f32sub,
+  mul: SIMD.f32mul,
+  neg: SIMD.f32neg,
+  abs: SIMD.f32abs,
+  floor: SIMD.f32floor,
+  ceil: SIMD.f32ceil,
+  round: SIMD.f32nearest,
+  min: SIMD.f32pmin,
+  max: SIMD.f32pmax,
+  lt: SIMD.f32lt,
+  le: SIMD.f32le,
+  eq: SIMD.f32eq,
+  and: SIMD.and,
+  or: SIMD.or,
+  not: SIMD.not,
+  iadd: SIMD.i32add,
+  isub: SIMD.i32sub,
+  imul: SIMD.i32mul,
+  ixor: SIMD.xor,
+  iand: SIMD.and,
+  ior: SIMD.or,
+  ftoi: SIMD.truncSat,
+  itof: SIMD.convert,
+};
+
+const I32 = 0x7f;
+const V128 = 0x7b;
+const LOCAL_GET = 0x20;
+const LOCAL_SET = 0x21;
+const LOCAL_TEE = 0x22;
+
+class Bytes {
+  readonly list: number[] = [];
+  u32(value: number): this {
+    let rest = value >>> 0;
+    do {
+      const low = rest & 0x7f;
+      rest >>>= 7;
+      this.list.push(rest ? low | 0x80 : low);
+    } while (rest);
+    return this;
+  }
+  s32(value: number): this {
+    let rest = value | 0;
+    for (;;) {
+      const low = rest & 0x7f;
+      rest >>= 7;
+      const last = (rest === 0 && !(low & 0x40)) || (rest === -1 && (low & 0x40) !== 0);
+      this.list.push(last ? low : low | 0x80);
+      if (last) return this;
+    }
+  }
+  add(...bytes: number[]): this {
+    for (const b of bytes) this.list.push(b);
+    return this;
+  }
+  append(other: Bytes): this {
+    for (const b of other.list) this.list.push(b);
+    return this;
+  }
+  /** A section or body: its length, then itself. */
+  sized(other: Bytes): this {
+    return this.u32(other.list.length).append(other);
+  }
+  name(text: string): this {
+    const encoded = new TextEncoder().encode(text);
+    return this.u32(encoded.length).add(...encoded);
+  }
+  simd(code: number): this {
+    return this.add(0xfd).u32(code);
+  }
+}
+
+const scratch = new DataView(new ArrayBuffer(4));
+function lanes(base: Base, value: number): number[] {
+  if (base === 'f') scratch.setFloat32(0, value, true);
+  else scratch.setInt32(0, base === 'b' ? (value ? -1 : 0) : value, true);
+  const four = [0, 1, 2, 3].map((k) => scratch.getUint8(k));
+  return [...four, ...four, ...four, ...four];
+}
+
+/** A loop or a call of several results is never a value itself; its `result` nodes are. */
+const isSeveral = (node: ScalarNode) => node.op === 'repeat' || (node.op === 'call' && node.kernel!.results.length > 1);
+
+/** Emits one function's worth of nodes. Values read more than once live in locals; the rest stay on the stack. */
+class FunctionEmitter {
+  readonly code = new Bytes();
+  private readonly local = new Map<ScalarNode, number>();
+  private readonly multi = new Map<ScalarNode, number[]>();
+  private readonly uses = new Map<ScalarNode, number>();
+  private vectors = 0;
+  private counters = 0;
+
+  constructor(
+    /** Locals that the function's own parameters take. */
+    private readonly parameters: number,
+    private readonly kernelIndex: (kernel: ScalarKernel) => number,
+    private readonly source: (node: ScalarNode, code: Bytes) => void,
+  ) {}
+
+  count(nodes: readonly ScalarNode[], roots: readonly ScalarNode[]): void {
+    for (const node of nodes) for (const arg of node.args) this.uses.set(arg, (this.uses.get(arg) ?? 0) + 1);
+    for (const root of roots) this.uses.set(root, (this.uses.get(root) ?? 0) + 1);
+  }
+
+  vector(): number {
+    return this.parameters + this.vectors++;
+  }
+
+  /** Loop counters come after every vector; their final index is known only at the end. */
+  private counterPlaces: { at: number; counter: number }[] = [];
+
+  bind(node: ScalarNode, index: number): void {
+    this.local.set(node, index);
+  }
+
+  /** Computes a node now and keeps it. */
+  keep(node: ScalarNode): void {
+    if (this.local.has(node) || isSeveral(node)) return;
+    this.push(node);
+    if (this.local.has(node)) this.code.add(0x1a); // drop: the push left a copy
+    else this.store(node);
+  }
+
+  private store(node: ScalarNode): void {
+    const index = this.vector();
+    this.local.set(node, index);
+    this.code.add(LOCAL_SET).u32(index);
+  }
+
+  push(node: ScalarNode): void {
+    const index = this.local.get(node);
+    if (index !== undefined) {
+      this.code.add(LOCAL_GET).u32(index);
+      return;
+    }
+    this.compute(node);
+    if ((this.uses.get(node) ?? 0) > 1 && node.op !== 'const') {
+      const kept = this.vector();
+      this.local.set(node, kept);
+      this.code.add(LOCAL_TEE).u32(kept);
+    }
+  }
+
+  /** Values that must exist before their readers, so that expression depth stays small. */
+  settle(nodes: readonly ScalarNode[]): void {
+    for (const node of nodes) if ((this.uses.get(node) ?? 0) > 1 && node.op !== 'const') this.keep(node);
+  }
+
+  private compute(node: ScalarNode): void {
+    switch (node.op) {
+      case 'const':
+        this.code.simd(SIMD.const).add(...lanes(node.base, node.value!));
+        return;
+      case 'param':
+      case 'leaf':
+      case 'arg':
+        this.source(node, this.code);
+        return;
+      case 'call':
+        for (const arg of node.args) this.push(arg);
+        this.code.add(0x10).u32(this.kernelIndex(node.kernel!));
+        return;
+      case 'result': {
+        const index = this.several(node.args[0]!)[node.index!]!;
+        this.code.add(LOCAL_GET).u32(index);
+        return;
+      }
+      case 'repeat':
+        throw new Error('a loop is read through its results');
+      default:
+        this.operation(node.op, node.args);
+    }
+  }
+
+  /** The locals that hold the several results of a call or a loop. */
+  private several(node: ScalarNode): number[] {
+    const found = this.multi.get(node);
+    if (found) return found;
+    const made = node.op === 'repeat' ? this.repeat(node) : this.callSeveral(node);
+    this.multi.set(node, made);
+    return made;
+  }
+
+  private callSeveral(node: ScalarNode): number[] {
+    for (const arg of node.args) this.push(arg);
+    this.code.add(0x10).u32(this.kernelIndex(node.kernel!));
+    const indices = node.kernel!.results.map(() => this.vector());
+    for (const index of [...indices].reverse()) this.code.add(LOCAL_SET).u32(index);
+    return indices;
+  }
+
+  private repeat(node: ScalarNode): number[] {
+    const { count, state, nodes, next } = node.loop!;
+    const held = node.args.map(() => this.vector());
+    node.args.forEach((arg, k) => {
+      this.push(arg);
+      this.code.add(LOCAL_SET).u32(held[k]!);
+    });
+    const floatCounter = this.vector();
+    this.code.simd(SIMD.const).add(...lanes('f', 0)).add(LOCAL_SET).u32(floatCounter);
+    const counter = this.counters++;
+    const counterLocal = (op: number) => {
+      this.code.add(op);
+      // Five bytes are kept for the index, patched when the number of vectors is known.
+      this.counterPlaces.push({ at: this.code.list.length, counter });
+      this.code.add(0x80, 0x80, 0x80, 0x80, 0x00);
+    };
+    this.code.add(0x41).s32(count);
+    counterLocal(LOCAL_SET);
+    this.code.add(0x03, 0x40); // loop
+    const width = state.length;
+    for (const inner of nodes)
+      if (inner.op === 'arg') {
+        const k = inner.index!;
+        this.local.set(inner, k < width ? held[k]! : k === width ? floatCounter : held[k - 1]!);
+      }
+    this.count(nodes, next);
+    this.settle(nodes);
+    for (const value of next) this.push(value);
+    for (let k = width - 1; k >= 0; k--) this.code.add(LOCAL_SET).u32(held[k]!);
+    this.code.add(LOCAL_GET).u32(floatCounter);
+    this.code.simd(SIMD.const).add(...lanes('f', 1)).simd(SIMD.f32add).add(LOCAL_SET).u32(floatCounter);
+    counterLocal(LOCAL_GET);
+    this.code.add(0x41).s32(1).add(0x6b); // minus one
+    counterLocal(LOCAL_TEE);
+    this.code.add(0x0d, 0x00, 0x0b); // br_if 0, end
+    return held.slice(0, width);
+  }
+
+  private operation(op: ScalarOp, args: readonly ScalarNode[]): void {
+    const { code } = this;
+    const [a, b, c] = args as [ScalarNode, ScalarNode, ScalarNode];
+    const direct = DIRECT[op];
+    if (direct !== undefined) {
+      for (const arg of args) this.push(arg);
+      code.simd(direct);
+      return;
+    }
+    const zero = () => code.simd(SIMD.const).add(...lanes('f', 0));
+    switch (op) {
+      case 'div':
+        this.push(a);
+        this.push(b);
+        code.simd(SIMD.f32div);
+        if (b.op === 'const' && b.value !== 0) return;
+        this.push(b);
+        zero();
+        code.simd(SIMD.f32eq).simd(SIMD.andnot);
+        return;
+      case 'sqrt':
+        this.push(a);
+        zero();
+        code.simd(SIMD.f32pmax).simd(SIMD.f32sqrt);
+        return;
+      case 'sign': {
+        // (a > 0 ? 1 : 0) - (a < 0 ? 1 : 0), by masking the constant 1.
+        const side = (compare: number) => {
+          this.push(a);
+          zero();
+          code.simd(compare);
+          code.simd(SIMD.const).add(...lanes('f', 1)).simd(SIMD.and);
+        };
+        side(SIMD.f32gt);
+        side(SIMD.f32lt);
+        code.simd(SIMD.f32sub);
+        return;
+      }
+      case 'select':
+        this.push(b);
+        this.push(c);
+        this.push(a);
+        code.simd(SIMD.bitselect);
+        return;
+      case 'ishl':
+      case 'ishr':
+      case 'ushr':
+        if (b.op !== 'const') throw new Error('shifts are by a constant');
+        this.push(a);
+        code.add(0x41).s32(b.value!);
+        code.simd(op === 'ishl' ? SIMD.i32shl : op === 'ishr' ? SIMD.i32shrS : SIMD.i32shrU);
+        return;
+      case 'fbits':
+      case 'ibits':
+        this.push(a);
+        return;
+      default:
+        throw new Error(`no WebAssembly for ${op}`);
+    }
+  }
+
+  /** The finished body: local declarations, code, end. */
+  finish(): Bytes {
+    const firstCounter = this.parameters + this.vectors;
+    for (const { at, counter } of this.counterPlaces) {
+      let rest = firstCounter + counter;
+      for (let k = 0; k < 5; k++) {
+        this.code.list[at + k] = (rest & 0x7f) | (k < 4 ? 0x80 : 0);
+        rest >>>= 7;
+      }
+    }
+    const body = new Bytes();
+    const groups: [number, number][] = [
+      [this.vectors, V128],
+      [this.counters, I32],
+    ];
+    const used = groups.filter(([n]) => n > 0);
+    body.u32(used.length);
+    for (const [n, type] of used) body.u32(n).add(type);
+    return body.append(this.code).add(0x0b);
+  }
+}
+
+/**
+ * @param varying leaves that differ from sample to sample; every other leaf is one value for the whole run
+ * @param paramCount how many live numbers there are
+ */
+export function emitWasm(program: ScalarProgram, varying: ReadonlySet<Leaf>, paramCount: number): WasmModule {
+  // --- memory
+  const leaves = new Map<Leaf, true>();
+  for (const node of program.nodes) if (node.op === 'leaf') leaves.set(node.leaf!, true);
+  let at = 0;
+  const paramsAt = at;
+  at += paramCount * 4;
+  const uniforms: { leaf: Leaf; at: number }[] = [];
+  const planes: { leaf: Leaf; at: number }[] = [];
+  for (const leaf of leaves.keys())
+    if (!varying.has(leaf)) {
+      uniforms.push({ leaf, at });
+      at += widthOf(LEAVES[leaf].type) * 4;
+    }
+  at = Math.ceil(at / 16) * 16;
+  for (const leaf of leaves.keys())
+    if (varying.has(leaf)) {
+      planes.push({ leaf, at });
+      at += widthOf(LEAVES[leaf].type) * PLANE;
+    }
+  const outputs = program.roots.map((root) => {
+    const place = { width: root.length, at };
+    at += root.length * PLANE;
+    return place;
+  });
+
+  // --- kernels, each after those it calls
+  const kernelList: ScalarKernel[] = [];
+  const kernelNumber = new Map<ScalarKernel, number>();
+  const visit = (nodes: readonly ScalarNode[]) => {
+    for (const node of nodes) {
+      if (node.loop) visit(node.loop.nodes);
+      if (!node.kernel || kernelNumber.has(node.kernel)) continue;
+      visit(node.kernel.nodes);
+      kernelNumber.set(node.kernel, kernelList.length);
+      kernelList.push(node.kernel);
+    }
+  };
+  visit(program.nodes);
+  const kernelIndex = (kernel: ScalarKernel) => kernelNumber.get(kernel)!;
+  const kernelBodies = kernelList.map((kernel) => {
+    const emitter = new FunctionEmitter(kernel.params.length, kernelIndex, () => {
+      throw new Error('kernels read only their arguments');
+    });
+    for (const node of kernel.nodes) if (node.op === 'arg') emitter.bind(node, node.index!);
+    emitter.count(kernel.nodes, kernel.results);
+    emitter.settle(kernel.nodes);
+    for (const result of kernel.results) emitter.push(result);
+    return emitter.finish();
+  });
+
+  // --- the main function: run(bytes), bytes = samples * 4, a multiple of 16
+  const changes = new Set<ScalarNode>();
+  for (const node of program.nodes)
+    if ((node.op === 'leaf' && varying.has(node.leaf!)) || node.args.some((a) => changes.has(a))) changes.add(node);
+  const main = new FunctionEmitter(2, kernelIndex, (node, code) => {
+    if (node.op === 'param') {
+      code.add(0x41, 0x00).simd(SIMD.loadSplat32).u32(2).u32(paramsAt + node.index! * 4);
+      return;
+    }
+    const plane = planes.find((p) => p.leaf === node.leaf);
+    if (plane) code.add(LOCAL_GET, 1).simd(SIMD.load).u32(4).u32(plane.at + node.lane! * PLANE);
+    else {
+      const place = uniforms.find((u) => u.leaf === node.leaf)!.at + node.lane! * 4;
+      code.add(0x41, 0x00).simd(SIMD.loadSplat32).u32(2).u32(place);
+    }
+  });
+  const roots = program.roots.flat();
+  main.count(program.nodes, roots);
+  // Before the loop: whatever does not vary and is read by something that does, or is itself a result.
+  const steady = new Set<ScalarNode>();
+  for (const node of program.nodes)
+    if (changes.has(node)) for (const arg of node.args) if (!changes.has(arg)) steady.add(arg);
+  for (const root of roots) if (!changes.has(root)) steady.add(root);
+  for (const node of program.nodes) if (steady.has(node)) main.keep(node);
+  const { code } = main;
+  code.add(0x41, 0x00, LOCAL_SET, 1);
+  code.add(0x03, 0x40);
+  main.settle(program.nodes.filter((n) => changes.has(n)));
+  program.roots.forEach((root, k) =>
+    root.forEach((node, lane) => {
+      code.add(LOCAL_GET, 1);
+      main.push(node);
+      code.simd(SIMD.store).u32(4).u32(outputs[k]!.at + lane * PLANE);
+    }),
+  );
+  code.add(LOCAL_GET, 1, 0x41).s32(16).add(0x6a, LOCAL_TEE, 1);
+  code.add(LOCAL_GET, 0, 0x49, 0x0d, 0x00, 0x0b); // i32.lt_u, br_if 0, end
+  const mainBody = main.finish();
+
+  // --- the module
+  const types = new Bytes();
+  types.u32(kernelList.length + 1);
+  for (const kernel of kernelList) {
+    types.add(0x60).u32(kernel.params.length).add(...kernel.params.map(() => V128));
+    types.u32(kernel.results.length).add(...kernel.results.map(() => V128));
+  }
+  types.add(0x60).u32(2).add(I32, I32).u32(0);
+  const functions = new Bytes();
+  functions.u32(kernelList.length + 1);
+  for (let k = 0; k <= kernelList.length; k++) functions.u32(k);
+  const memory = new Bytes().u32(1).add(0x00).u32(Math.max(1, Math.ceil(at / 65536)));
+  const exported = new Bytes().u32(2).name('memory').add(0x02).u32(0).name('run').add(0x00).u32(kernelList.length);
+  const bodies = new Bytes().u32(kernelList.length + 1);
+  for (const body of [...kernelBodies, mainBody]) bodies.sized(body);
+  const file = new Bytes().add(0x00, 0x61, 0x73, 0x6d, 0x01, 0x00, 0x00, 0x00);
+  file.add(1).sized(types).add(3).sized(functions).add(5).sized(memory).add(7).sized(exported).add(10).sized(bodies);
+  return { bytes: Uint8Array.from(file.list), paramsAt, uniforms, planes, outputs };
+}
+
+/** Values for each leaf: one number a component, or one array a component for a leaf that varies. */
+export type LeafValues = Partial<Record<Leaf, readonly (number | Float32Array)[]>>;
+
+/** A running module. Not shared between callers: it has one memory. */
+export class WasmRunner {
+  private readonly floats: Float32Array;
+  private readonly run: (bytes: number, unused: number) => void;
+
+  private constructor(
+    readonly module: WasmModule,
+    instance: WebAssembly.Instance,
+  ) {
+    const { memory, run } = instance.exports as { memory: WebAssembly.Memory; run: (n: number, unused: number) => void };
+    this.floats = new Float32Array(memory.buffer);
+    this.run = run;
+  }
+
+  /** Synchronous compilation: for workers, Node and modules of a few kilobytes. */
+  static make(module: WasmModule): WasmRunner {
+    return new WasmRunner(module, new WebAssembly.Instance(new WebAssembly.Module(module.bytes)));
+  }
+
+  /**
+   * @param count samples
+   * @returns for each root, one array a component, each of `count` numbers
+   */
+  evaluate(params: ArrayLike<number>, leaves: LeafValues, count: number): Float32Array[][] {
+    const { floats, module } = this;
+    floats.set(Array.from(params), module.paramsAt / 4);
+    for (const { leaf, at } of module.uniforms) {
+      const values = leaves[leaf] ?? LEAVES[leaf].fallback;
+      values.forEach((v, k) => (floats[at / 4 + k] = typeof v === 'number' ? v : v[0]!));
+    }
+    const outputs = module.outputs.map(({ width }) => Array.from({ length: width }, () => new Float32Array(count)));
+    for (let start = 0; start < count; start += BLOCK) {
+      const size = Math.min(BLOCK, count - start);
+      for (const { leaf, at } of module.planes) {
+        const values = leaves[leaf] ?? LEAVES[leaf].fallback;
+        values.forEach((v, k) => {
+          const place = at / 4 + k * BLOCK;
+          if (typeof v === 'number') floats.fill(v, place, place + size);
+          else floats.set(v.subarray(start, start + size), place);
+        });
+      }
+      this.run(Math.ceil(size / 4) * 16, 0);
+      outputs.forEach((root, r) =>
+        root.forEach((array, lane) => {
+          const place = module.outputs[r]!.at / 4 + lane * BLOCK;
+          array.set(floats.subarray(place, place + size), start);
+        }),
+      );
+    }
+    return outputs;
+  }
+}
