@@ -5,11 +5,10 @@ import { LEAVES } from '../core/ir/leaves.js';
 import { lower, type Program } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
 import { scalarise } from '../core/passes/scalarise.js';
-import { emitGlsl, fillBlock, type GlslText, type Slot } from '../core/targets/glsl.js';
+import { emitGlsl, fillBlock, type Slot } from '../core/targets/glsl.js';
 import { shaderPair } from '../core/targets/glslPair.js';
 import { listing } from '../core/targets/listing.js';
 import { BLOCK, emitWasm } from '../core/targets/wasm.js';
-import type { Effect } from '../core/effect/schema.js';
 import { BadInput, WrongUsage, effectFrom } from './input.js';
 
 const TARGETS = ['glsl', 'wasm', 'listing'];
@@ -22,7 +21,7 @@ function write(dir: string, name: string, content: string | Uint8Array): void {
   console.log(path);
 }
 
-function describeSlot(slot: Slot, text: GlslText, program: Program, effect: Effect, values: Float32Array) {
+function describeSlot(slot: Slot, program: Program, values: Float32Array) {
   const param = program.params.find((p) => slot.node.op === 'param' && p.at === slot.node.index);
   const meaning = slot.node.op === 'leaf' ? `the stage's ${slot.node.leaf!}, in seconds` : param ? param.source : 'computed once a frame';
   return {
@@ -56,7 +55,7 @@ export function compile(file: string, target: string, out: string, freeze: boole
     write(out, 'effect.vert', pair.vertex);
     write(out, 'effect.frag', pair.fragment);
     const values = fillBlock(text, params, 0, effect.loop);
-    const slots = text.slots.map((s) => describeSlot(s, text, program, effect, values));
+    const slots = text.slots.map((s) => describeSlot(s, program, values));
     write(out, 'uniforms.json', `${JSON.stringify({ block: 'Effect', layout: 'std140', member: 'k', vec4s: text.vec4s, outputs: [...program.outputs.keys()], slots }, null, 2)}\n`);
     return 0;
   }

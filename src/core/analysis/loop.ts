@@ -1,4 +1,4 @@
-/** Whether an effect closes at its loop, found by measuring: every output just before the end against the beginning. */
+/** Whether an effect closes at its loop, found by measuring every output on both sides of the join. */
 import { LEAVES, type Leaf } from '../ir/leaves.js';
 import { widthOf } from '../ir/types.js';
 import { paramValues } from '../lower/params.js';
@@ -45,22 +45,24 @@ export function readLoop(program: Program, effect: Effect): LoopReading {
   const evaluator = evaluatorOf(program, roots, new Set(Object.keys(places) as Leaf[]));
   const params = paramValues(program.params, effect);
   const at = (time: number) => evaluator.evaluate(params, { ...places, time: [time], loop: [effect.loop!] }, POINTS);
-  // A step of a hundredth of a frame: the end may differ from the beginning by no more than the effect itself
-  // moves in ten such steps, or by a thousandth of its size.
+  // On both sides of the join the effect must be what it is a loop later. A step is a hundredth of a frame; the two
+  // may differ by as much as the effect moves in ten steps, or by a thousandth of its size.
   const step = 0.01 / effect.fps;
-  const begin = at(0);
-  const later = at(step);
-  const end = at(effect.loop - step);
   let closes = true;
-  begin.forEach((root, r) =>
-    root.forEach((lane, l) => {
-      const size = lane.reduce((m, v) => Math.max(m, Math.abs(v)), 1e-3);
-      for (let k = 0; k < POINTS; k++) {
-        const motion = Math.abs(later[r]![l]![k]! - lane[k]!);
-        const gap = Math.abs(end[r]![l]![k]! - lane[k]!);
-        if (!(gap <= 10 * motion + 1e-3 * size)) closes = false;
-      }
-    }),
-  );
+  for (const side of [-step, step]) {
+    const early = at(side);
+    const further = at(2 * side);
+    const late = at(effect.loop + side);
+    early.forEach((root, r) =>
+      root.forEach((lane, l) => {
+        const size = lane.reduce((m, v) => Math.max(m, Math.abs(v)), 1e-3);
+        for (let k = 0; k < POINTS; k++) {
+          const motion = Math.abs(further[r]![l]![k]! - lane[k]!);
+          const gap = Math.abs(late[r]![l]![k]! - lane[k]!);
+          if (!(gap <= 10 * motion + 1e-3 * size)) closes = false;
+        }
+      }),
+    );
+  }
   return { closes, period: closes ? effect.loop : null };
 }

@@ -1,0 +1,236 @@
+/**
+ * Edits of an effect: each `(draft, args) => void`, to be run under immer. They keep the document valid: ids stay
+ * unique, and a strand reads only strands above it.
+ */
+import { findOperator, operatorOf } from '../operators/catalogue.js';
+import { goesInto, type Kind } from '../base/kinds.js';
+import { isLink, strandsOf, type Dial, type Effect, type Finish, type Input, type OutputName, type Strand } from './schema.js';
+
+const at = (effect: Effect, id: string): number => {
+  const k = strandsOf(effect).findIndex((s) => s.id === id);
+  if (k < 0) throw new Error(`no strand ${id}`);
+  return k;
+};
+export const strandOf = (effect: Effect, id: string): Strand => strandsOf(effect)[at(effect, id)]!;
+
+/** A free strand id that starts like the operator's. */
+export function freshId(effect: Effect, op: string): string {
+  const base = op.toLowerCase().replace(/[^a-z0-9]/g, '').slice(0, 16) || 's';
+  const taken = new Set(strandsOf(effect).map((s) => s.id));
+  for (let k = 1; ; k++) {
+    const id = k === 1 ? base : `${base}${k}`;
+    if (!taken.has(id)) return id;
+  }
+}
+
+/** "Noise", "Noise 2", ... */
+export function freshName(effect: Effect, wanted: string): string {
+  const taken = new Set(strandsOf(effect).map((s) => s.name));
+  const base = wanted[0]!.toUpperCase() + wanted.slice(1);
+  for (let k = 1; ; k++) {
+    const name = k === 1 ? base : `${base} ${k}`;
+    if (!taken.has(name)) return name;
+  }
+}
+
+/** The first input of an operator that takes a value of this kind, or null. */
+export function firstInputFor(op: string, kind: Kind): string | null {
+  for (const [name, record] of Object.entries(operatorOf(op).inputs)) {
+    if (record.literal === 'colour' || record.literal === 'vector') continue;
+    const takes = record.kind === 'any' || (typeof record.kind === 'string' ? goesInto(kind, record.kind) : record.kind.includes(kind));
+    if (takes) return name;
+  }
+  return null;
+}
+
+export interface NewStrand {
+  readonly id: string;
+  readonly op: string;
+  readonly name: string;
+  /** The strand it goes under; null puts it first. */
+  readonly after: string | null;
+  /** The strand that becomes its input, and that input's name. */
+  readonly reads?: { readonly strand: string; readonly input: string };
+  /** Hands its result to everyone who read `reads.strand`. */
+  readonly splice?: boolean;
+}
+
+export function addStrand(draft: Effect, { id, op, name, after, reads, splice }: NewStrand): void {
+  const operator = operatorOf(op);
+  const strand: Strand = { id, name, op };
+  if (reads) strand.inputs = { [reads.input]: { from: reads.strand } };
+  const [only] = Object.entries(operator.inputs);
+  if (only?.[1].literal === 'colour') strand.inputs = { in: { value: { rgb: [1, 0.72, 0.4], intensity: 1, unit: 'factor' } } };
+  else if (only?.[1].literal === 'vector') strand.inputs = { in: { value: [0, 0, 0] } };
+  const place = after === null ? 0 : at(draft, after) + 1;
+  if (splice && reads) handOver(draft, reads.strand, { from: id }, place);
+  strandsOf(draft).splice(place, 0, strand);
+}
+
+/** Everyone at or below `from` who reads the strand, and every output, reads `instead`. Ports and parts are kept on links. */
+function handOver(draft: Effect, strand: string, instead: Input, from = 0): void {
+  const swap = (input: Input | undefined): Input | undefined => {
+    if (!isLink(input) || input.from !== strand) return input;
+    if (!isLink(instead)) return { ...instead };
+    return { ...instead, ...(input.part !== undefined && instead.part === undefined ? { part: input.part } : {}) };
+  };
+  strandsOf(draft).forEach((s, k) => {
+    if (k < from || !s.inputs) return;
+    for (const name of Object.keys(s.inputs)) {
+      const next = swap(s.inputs[name]);
+      if (next !== s.inputs[name]) s.inputs[name] = next;
+    }
+  });
+  for (const name of Object.keys(draft.outputs)) {
+    const next = swap(draft.outputs[name]);
+    if (next !== draft.outputs[name]) draft.outputs[name] = next;
+  }
+}
+
+/** Its readers get its first input in its place; where it had none, they are unset. */
+export function deleteStrand(draft: Effect, { id }: { id: string }): void {
+  const place = at(draft, id);
+  const strand = strandsOf(draft)[place]!;
+  const first = Object.keys(operatorOf(strand.op).inputs)[0];
+  const through = first ? strand.inputs?.[first] : undefined;
+  if (isLink(through)) handOver(draft, id, { ...through });
+  else {
+    for (const s of strandsOf(draft))
+      for (const [name, input] of Object.entries(s.inputs ?? {})) if (isLink(input) && input.from === id) delete s.inputs![name];
+    for (const [name, input] of Object.entries(draft.outputs)) if (isLink(input) && input.from === id) delete draft.outputs[name];
+  }
+  const next = strandsOf(draft)[place + 1];
+  draft.sections = draft.sections.flatMap((s) => {
+    if (s.first !== id) return [s];
+    // The section now begins at the next strand, unless that begins a section of its own.
+    return next && !draft.sections.some((other) => other.first === next.id) ? [{ ...s, first: next.id }] : [];
+  });
+  const gone = new Set(draft.dials.filter((d) => d.strand === id).map((d) => d.id));
+  dropDials(draft, gone);
+  strandsOf(draft).splice(place, 1);
+}
+
+function dropDials(draft: Effect, gone: ReadonlySet<string>): void {
+  draft.dials = draft.dials.filter((d) => !gone.has(d.id));
+  draft.cues = draft.cues.filter((c) => !gone.has(c.dial));
+  for (const v of draft.variants) for (const key of Object.keys(v.values)) if (gone.has(key)) delete v.values[key];
+}
+
+/** Where a strand may stand: below everything it reads and above everything that reads it. */
+export function moveLimits(effect: Effect, id: string): { lowest: number; highest: number } {
+  const strands = strandsOf(effect);
+  const place = at(effect, id);
+  const sources = Object.values(strands[place]!.inputs ?? {}).flatMap((i) => (isLink(i) ? [at(effect, i.from)] : []));
+  const readers = strands.flatMap((s, k) => (Object.values(s.inputs ?? {}).some((i) => isLink(i) && i.from === id) ? [k] : []));
+  return { lowest: Math.max(-1, ...sources) + 1, highest: Math.min(strands.length, ...readers) - 1 };
+}
+
+/** Moves a strand to a place within its limits; outside them, to the nearest. */
+export function moveStrand(draft: Effect, { id, to }: { id: string; to: number }): void {
+  const { lowest, highest } = moveLimits(draft, id);
+  const place = at(draft, id);
+  const target = Math.max(lowest, Math.min(highest, to));
+  if (target === place) return;
+  const strands = strandsOf(draft);
+  // A section keeps its strands: when its first leaves, the next one begins it.
+  const heading = draft.sections.find((s) => s.first === id);
+  const next = strands[place + 1];
+  if (heading && next && !draft.sections.some((s) => s.first === next.id)) heading.first = next.id;
+  const [strand] = strands.splice(place, 1);
+  strands.splice(target, 0, strand!);
+}
+
+export function renameStrand(draft: Effect, { id, name }: { id: string; name: string }): void {
+  const trimmed = name.trim().slice(0, 80);
+  if (trimmed) strandOf(draft, id).name = trimmed;
+}
+
+/** @param input undefined returns the input to its neutral default */
+export function setInput(draft: Effect, { id, name, input }: { id: string; name: string; input: Input | undefined }): void {
+  const strand = strandOf(draft, id);
+  if (isLink(input) && at(draft, input.from) >= at(draft, id)) throw new Error('a strand reads only strands above it');
+  if (input === undefined) {
+    if (strand.inputs) delete strand.inputs[name];
+  } else (strand.inputs ??= {})[name] = input;
+  if (isLink(input)) dropDials(draft, new Set(draft.dials.filter((d) => d.strand === id && d.input === name).map((d) => d.id)));
+}
+
+export function setOption(draft: Effect, { id, name, value }: { id: string; name: string; value: string }): void {
+  const strand = strandOf(draft, id);
+  (strand.options ??= {})[name] = value;
+}
+
+export function toggleBypass(draft: Effect, { id }: { id: string }): void {
+  const strand = strandOf(draft, id);
+  strand.bypassed = !strand.bypassed;
+}
+
+/** Exchanges the first two inputs: the mend for a subtraction wired the wrong way round. */
+export function swapInputs(draft: Effect, { id }: { id: string }): void {
+  const strand = strandOf(draft, id);
+  const [first, second] = Object.keys(operatorOf(strand.op).inputs);
+  if (first === undefined || second === undefined) return;
+  const inputs = (strand.inputs ??= {});
+  const [a, b] = [inputs[first], inputs[second]];
+  for (const [name, input] of [[first, b], [second, a]] as const) {
+    if (input === undefined) delete inputs[name];
+    else inputs[name] = input;
+  }
+  for (const d of draft.dials) if (d.strand === id) d.input = d.input === first ? second : d.input === second ? first : d.input;
+}
+
+export type Wrap = 'invert' | 'clamp' | 'dial';
+
+/** Puts one more step between a strand and its readers. */
+export function wrapStrand(draft: Effect, { id, how, newId, dialId }: { id: string; how: Wrap; newId: string; dialId: string }): void {
+  const { name } = strandOf(draft, id);
+  if (how === 'invert') {
+    addStrand(draft, { id: newId, op: 'subtract', name: freshName(draft, `Not ${name}`), after: id, reads: { strand: id, input: 'b' }, splice: true });
+    strandOf(draft, newId).inputs!.a = { value: 1 };
+  } else if (how === 'clamp')
+    addStrand(draft, { id: newId, op: 'clamp', name: freshName(draft, `${name} held`), after: id, reads: { strand: id, input: 'in' }, splice: true });
+  else {
+    addStrand(draft, { id: newId, op: 'multiply', name: freshName(draft, `${name} amount`), after: id, reads: { strand: id, input: 'a' }, splice: true });
+    strandOf(draft, newId).inputs!.b = { value: 1 };
+    addDial(draft, { dial: { id: dialId, strand: newId, input: 'b', soft: [0, 4], scale: 'linear' } });
+  }
+}
+
+export function setOutput(draft: Effect, { name, input }: { name: OutputName; input: Input | undefined }): void {
+  if (input === undefined) delete draft.outputs[name];
+  else draft.outputs[name] = input;
+}
+
+export const setFinish = (draft: Effect, change: Partial<Finish>): void => void Object.assign(draft.finish, change);
+export const setLoop = (draft: Effect, { loop }: { loop: number | null }): void => void (draft.loop = loop);
+export const renameEffect = (draft: Effect, { name }: { name: string }): void => {
+  const trimmed = name.trim().slice(0, 120);
+  if (trimmed) draft.name = trimmed;
+};
+
+export function addDial(draft: Effect, { dial }: { dial: Dial }): void {
+  if (draft.dials.some((d) => d.strand === dial.strand && d.input === dial.input)) return;
+  draft.dials.push(dial);
+}
+
+export const removeDial = (draft: Effect, { id }: { id: string }): void => dropDials(draft, new Set([id]));
+
+export function changeDial(draft: Effect, { id, ...change }: { id: string } & Partial<Pick<Dial, 'label' | 'unit' | 'soft'>>): void {
+  const dial = draft.dials.find((d) => d.id === id);
+  if (dial) Object.assign(dial, change);
+}
+
+/** The name a dial goes by: its own, or its strand's. */
+export function dialLabel(effect: Effect, dial: Dial): string {
+  if (dial.label) return dial.label;
+  const strand = strandsOf(effect).find((s) => s.id === dial.strand);
+  const inputs = Object.keys(findOperator(strand?.op ?? '')?.inputs ?? {});
+  const name = strand?.name ?? dial.strand;
+  return inputs.length > 1 && dial.input !== 'amount' ? `${name} ${dial.input}` : name;
+}
+
+export function addSection(draft: Effect, { title, first }: { title: string; first: string }): void {
+  const there = draft.sections.find((s) => s.first === first);
+  if (there) there.title = title;
+  else draft.sections.push({ title, first });
+}

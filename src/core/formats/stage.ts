@@ -1,0 +1,106 @@
+/** The stage document: props, lights, surroundings, viewpoints, optics. */
+import { z } from 'zod';
+import type { ReadResult } from '../effect/read.js';
+import type { Problem } from '../effect/read.js';
+
+export const STAGE_VERSION = 1;
+const finite = z.number().min(-1e9).max(1e9);
+const text = (max: number) => z.string().max(max);
+const id = z.string().min(1).max(64);
+const vec3 = z.tuple([finite, finite, finite]);
+const quaternion = z.tuple([finite, finite, finite, finite]);
+
+/** Sizes in metres, measured from the prop's middle. */
+const source = z.discriminatedUnion('primitive', [
+  z.strictObject({ primitive: z.literal('sphere'), radius: z.number().positive().max(1000) }),
+  z.strictObject({ primitive: z.literal('box'), size: vec3 }),
+  z.strictObject({ primitive: z.literal('plane'), size: z.tuple([finite, finite]) }),
+  z.strictObject({ primitive: z.literal('tube'), radius: z.number().positive().max(1000), length: z.number().positive().max(1000) }),
+]);
+
+const prop = z.strictObject({
+  id,
+  name: text(80),
+  source,
+  place: vec3,
+  turn: quaternion,
+  scale: vec3,
+  seed: z.number().int(),
+  group: text(64).nullable(),
+  parts: z.array(z.strictObject({ part: text(64), effect: text(64).nullable(), variant: text(64).nullable(), overrides: z.record(id, z.unknown()) })),
+  paint: text(64).nullable(),
+  visible: z.boolean(),
+  locked: z.boolean(),
+});
+
+const light = z.strictObject({
+  id,
+  name: text(80),
+  kind: z.enum(['key', 'fill', 'point']),
+  place: vec3,
+  target: vec3,
+  rgb: vec3,
+  intensity: z.number().min(0).max(1e6),
+  shadow: z.boolean(),
+  drivenBy: z.strictObject({ effect: text(64), variant: text(64).nullable(), strand: id, scale: finite }).nullable(),
+});
+
+const viewpoint = z.strictObject({ id, name: text(80), eye: vec3, target: vec3, fov: z.number().min(5).max(150), lensBend: finite });
+
+export const TONE_CURVES = ['khronos-neutral', 'linear'] as const;
+const optics = z.strictObject({
+  /** Stops. */
+  exposure: z.number().min(-16).max(16),
+  bloom: z.strictObject({
+    on: z.boolean(),
+    /** Exposed luminance, linear. */
+    threshold: z.number().min(0).max(1000),
+    /** Half width of the soft part around the threshold, as a share of it. */
+    knee: z.number().min(0).max(1),
+    intensity: z.number().min(0).max(100),
+    /** Share of the picture's height. */
+    spread: z.number().min(0.001).max(1),
+    quality: z.enum(['draft', 'full']),
+  }),
+  tone: z.enum(TONE_CURVES),
+});
+
+export const stageSchema = z.strictObject({
+  format: z.literal('wispen-stage'),
+  version: z.literal(STAGE_VERSION),
+  id: z.string().regex(/^[\w-]{1,64}$/),
+  name: text(120).min(1),
+  note: text(20000),
+  props: z.array(prop).max(500),
+  lights: z.array(light).max(32),
+  surroundings: z.strictObject({ asset: text(64).nullable(), rgb: vec3, strength: z.number().min(0).max(1000), turn: finite, seen: z.boolean() }),
+  ground: z.strictObject({ on: z.boolean(), wall: z.boolean(), rgb: vec3, roughness: z.number().min(0).max(1) }),
+  viewpoints: z.array(viewpoint).min(1).max(32),
+  motes: z.array(z.unknown()).max(0),
+  optics,
+  zones: z.array(z.unknown()).max(0),
+  spill: z.strictObject({ on: z.boolean(), strength: z.number().min(0).max(100) }),
+  extra: z.record(z.string(), z.unknown()),
+});
+
+export type Stage = z.infer<typeof stageSchema>;
+export type Prop = Stage['props'][number];
+export type PropSource = Prop['source'];
+export type Optics = Stage['optics'];
+export type Viewpoint = Stage['viewpoints'][number];
+
+export type StageResult = { readonly ok: true; readonly stage: Stage } | Extract<ReadResult, { ok: false }>;
+
+export function readStage(parsed: unknown): StageResult {
+  const refuse = (code: string, message: string): StageResult => ({ ok: false, problems: [{ strand: null, code, message }] satisfies Problem[] });
+  if (typeof parsed !== 'object' || parsed === null) return refuse('format', 'The file does not hold a stage.');
+  const file = parsed as Record<string, unknown>;
+  if (file.format !== 'wispen-stage') return refuse('format', 'The field "format" is not "wispen-stage".');
+  if (file.version !== STAGE_VERSION) return refuse('version', `The stage is of version ${String(file.version)}; this Wispen reads version ${STAGE_VERSION}.`);
+  const checked = stageSchema.safeParse(parsed);
+  if (checked.success) return { ok: true, stage: checked.data };
+  const issue = checked.error.issues[0]!;
+  return refuse('schema', `The stage cannot be read: ${issue.path.join('.') || 'the file'}: ${issue.message}.`);
+}
+
+export const writeStage = (stage: Stage): string => `${JSON.stringify(stage, null, 2)}\n`;

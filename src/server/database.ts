@@ -1,0 +1,116 @@
+/** SQLite through Sequelize: models, migrations, and the one queue through which everything is written. */
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { DataTypes, Model, Sequelize, type InferAttributes, type InferCreationAttributes, type CreationOptional } from 'sequelize';
+import { SequelizeStorage, Umzug } from 'umzug';
+import { MIGRATIONS } from './migrations.js';
+
+/** An effect or a stage as it is now. */
+export class DocumentRow extends Model<InferAttributes<DocumentRow>, InferCreationAttributes<DocumentRow>> {
+  declare id: string;
+  declare format: 'effect' | 'stage';
+  declare name: string;
+  declare version: number;
+  declare document: string;
+  declare archived: CreationOptional<boolean>;
+  declare createdAt: CreationOptional<Date>;
+  declare updatedAt: CreationOptional<Date>;
+}
+
+/** What a document was at the end of a sitting; the last one of a document may still be open. */
+export class RevisionRow extends Model<InferAttributes<RevisionRow>, InferCreationAttributes<RevisionRow>> {
+  declare id: CreationOptional<number>;
+  declare documentId: string;
+  declare document: string;
+  declare client: string;
+  declare name: string | null;
+  declare open: boolean;
+  declare createdAt: CreationOptional<Date>;
+  declare updatedAt: CreationOptional<Date>;
+}
+
+/** The answer given to a save, so that it can be given again when the first was lost. */
+export class SaveRow extends Model<InferAttributes<SaveRow>, InferCreationAttributes<SaveRow>> {
+  declare saveId: string;
+  declare documentId: string;
+  declare version: number;
+  declare savedAt: string;
+  declare createdAt: CreationOptional<Date>;
+}
+
+function define(sequelize: Sequelize): void {
+  DocumentRow.init(
+    {
+      id: { type: DataTypes.STRING(64), primaryKey: true },
+      format: { type: DataTypes.STRING(16), allowNull: false },
+      name: { type: DataTypes.STRING(120), allowNull: false },
+      version: { type: DataTypes.INTEGER, allowNull: false },
+      document: { type: DataTypes.TEXT, allowNull: false },
+      archived: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
+      createdAt: DataTypes.DATE,
+      updatedAt: DataTypes.DATE,
+    },
+    { sequelize, tableName: 'documents' },
+  );
+  RevisionRow.init(
+    {
+      id: { type: DataTypes.INTEGER, primaryKey: true, autoIncrement: true },
+      documentId: { type: DataTypes.STRING(64), allowNull: false },
+      document: { type: DataTypes.TEXT, allowNull: false },
+      client: { type: DataTypes.STRING(64), allowNull: false },
+      name: { type: DataTypes.STRING(120), allowNull: true },
+      open: { type: DataTypes.BOOLEAN, allowNull: false },
+      createdAt: DataTypes.DATE,
+      updatedAt: DataTypes.DATE,
+    },
+    { sequelize, tableName: 'revisions' },
+  );
+  SaveRow.init(
+    {
+      saveId: { type: DataTypes.STRING(64), primaryKey: true },
+      documentId: { type: DataTypes.STRING(64), allowNull: false },
+      version: { type: DataTypes.INTEGER, allowNull: false },
+      savedAt: { type: DataTypes.STRING(32), allowNull: false },
+      createdAt: DataTypes.DATE,
+    },
+    { sequelize, tableName: 'saves', updatedAt: false },
+  );
+}
+
+export interface Database {
+  readonly sequelize: Sequelize;
+  /** Runs one piece of writing after another: SQLite has one writer, and waiting here beats waiting on its lock. */
+  readonly write: <T>(task: () => Promise<T>) => Promise<T>;
+  readonly close: () => Promise<void>;
+}
+
+/** @param folder the data folder; made if it is not there */
+export async function openDatabase(folder: string): Promise<Database> {
+  mkdirSync(folder, { recursive: true });
+  const sequelize = new Sequelize({ dialect: 'sqlite', storage: join(folder, 'wispen.sqlite'), logging: false });
+  await sequelize.query('PRAGMA journal_mode = WAL');
+  await sequelize.query('PRAGMA synchronous = FULL');
+  await sequelize.query('PRAGMA foreign_keys = ON');
+  define(sequelize);
+  const umzug = new Umzug({
+    migrations: MIGRATIONS,
+    context: sequelize.getQueryInterface(),
+    storage: new SequelizeStorage({ sequelize }),
+    logger: undefined,
+  });
+  await umzug.up();
+  let tail: Promise<unknown> = Promise.resolve();
+  const write = <T>(task: () => Promise<T>): Promise<T> => {
+    const run = tail.then(task);
+    tail = run.catch(() => undefined);
+    return run;
+  };
+  return {
+    sequelize,
+    write,
+    close: async () => {
+      await tail;
+      await sequelize.close();
+    },
+  };
+}

@@ -1,0 +1,55 @@
+/** The demo world: starters, which are read and never written, and what a new data folder begins with. */
+import { readFileSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { readEffect } from '../core/effect/read.js';
+import type { Effect } from '../core/effect/schema.js';
+import { writeEffect } from '../core/effect/write.js';
+import { readStage, writeStage, type Stage } from '../core/formats/stage.js';
+import { DocumentRow, type Database } from './database.js';
+import { saveDocument } from './documents.js';
+
+export interface DemoWorld {
+  readonly starters: readonly Effect[];
+  readonly stages: readonly Stage[];
+}
+
+function readFolder<T>(folder: string, read: (parsed: unknown, file: string) => T): T[] {
+  return readdirSync(folder)
+    .filter((f) => f.endsWith('.json'))
+    .sort()
+    .map((f) => read(JSON.parse(readFileSync(join(folder, f), 'utf8')), f));
+}
+
+/** @throws when a shipped file is broken, which is a fault of ours */
+export function loadDemo(folder: string): DemoWorld {
+  return {
+    starters: readFolder(join(folder, 'starters'), (parsed, file) => {
+      const result = readEffect(parsed);
+      if (!result.ok) throw new Error(`${file}: ${result.problems[0]!.message}`);
+      return result.effect;
+    }),
+    stages: readFolder(join(folder, 'stages'), (parsed, file) => {
+      const result = readStage(parsed);
+      if (!result.ok) throw new Error(`${file}: ${result.problems[0]!.message}`);
+      return result.stage;
+    }),
+  };
+}
+
+/** The library's copies of the starters carry ids of their own. */
+const COPY_OF = '0190a000-0000-7000-8000-';
+
+/** Puts what is missing of the demo's stages into the data folder, and into an empty one a copy of every starter. */
+export async function seed(db: Database, demo: DemoWorld): Promise<void> {
+  const empty = (await DocumentRow.count()) === 0;
+  for (const stage of demo.stages) {
+    if (await DocumentRow.findByPk(stage.id)) continue;
+    await saveDocument(db, { id: stage.id, format: 'stage', name: stage.name, document: writeStage(stage), saveId: `seed-${stage.id}`, client: 'demo', base: null });
+  }
+  if (!empty) return;
+  for (const [k, starter] of demo.starters.entries()) {
+    const id = COPY_OF + String(k + 1).padStart(12, '0');
+    const copy = { ...starter, id };
+    await saveDocument(db, { id, format: 'effect', name: copy.name, document: writeEffect(copy), saveId: `seed-${id}`, client: 'demo', base: null });
+  }
+}

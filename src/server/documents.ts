@@ -1,0 +1,55 @@
+/** Storing effects and stages: one current document each, revisions behind it, and answers that can be repeated. */
+import { DocumentRow, RevisionRow, SaveRow, type Database } from './database.js';
+
+/** A sitting's revision is closed this long after its last save. */
+const SITTING_MS = 5 * 60 * 1000;
+
+export type Format = DocumentRow['format'];
+
+export interface Save {
+  readonly id: string;
+  readonly format: Format;
+  readonly name: string;
+  /** Canonical text. */
+  readonly document: string;
+  readonly saveId: string;
+  readonly client: string;
+  /** The version the client started from; null to make a new document. */
+  readonly base: number | null;
+}
+
+export type SaveAnswer =
+  | { readonly outcome: 'saved'; readonly version: number; readonly savedAt: string; readonly created: boolean }
+  | { readonly outcome: 'conflict'; readonly version: number; readonly document: string }
+  | { readonly outcome: 'missing' };
+
+export function saveDocument(db: Database, save: Save): Promise<SaveAnswer> {
+  return db.write(() =>
+    db.sequelize.transaction(async (transaction): Promise<SaveAnswer> => {
+      const earlier = await SaveRow.findByPk(save.saveId, { transaction });
+      if (earlier && earlier.documentId === save.id)
+        return { outcome: 'saved', version: earlier.version, savedAt: earlier.savedAt, created: earlier.version === 1 };
+      const row = await DocumentRow.findByPk(save.id, { transaction });
+      if (row && (save.base !== row.version || row.format !== save.format))
+        return { outcome: 'conflict', version: row.version, document: row.document };
+      if (!row && save.base !== null) return { outcome: 'missing' };
+      const version = (row?.version ?? 0) + 1;
+      const fields = { name: save.name, document: save.document, version };
+      if (row) await row.update(fields, { transaction });
+      else await DocumentRow.create({ id: save.id, format: save.format, ...fields }, { transaction });
+      const last = await RevisionRow.findOne({ where: { documentId: save.id }, order: [['id', 'DESC']], transaction });
+      const sameSitting = last?.open && last.client === save.client && Date.now() - last.updatedAt.getTime() < SITTING_MS;
+      if (last && sameSitting) await last.update({ document: save.document }, { transaction });
+      else {
+        if (last?.open) await last.update({ open: false }, { transaction });
+        await RevisionRow.create(
+          { documentId: save.id, document: save.document, client: save.client, name: null, open: true },
+          { transaction },
+        );
+      }
+      const savedAt = new Date().toISOString();
+      await SaveRow.create({ saveId: save.saveId, documentId: save.id, version, savedAt }, { transaction });
+      return { outcome: 'saved', version, savedAt, created: !row };
+    }),
+  );
+}
