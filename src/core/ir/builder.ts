@@ -33,6 +33,11 @@ export class Builder {
     return node;
   }
 
+  /** Equal for two programs that differ in nothing but their live numbers. */
+  signature(): string {
+    return [...this.shared.keys()].join(';');
+  }
+
   constant(...values: number[]): Node {
     const rounded = values.map((v) => Math.fround(v));
     const key = rounded.map((v) => (Object.is(v, -0) ? '-0' : String(v))).join(' ');

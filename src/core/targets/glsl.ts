@@ -47,7 +47,9 @@ export interface GlslText {
 export interface GlslOptions {
   /** True: everything of frame rate is hoisted. False: the block holds time and the live numbers as they are. */
   readonly hoist: boolean;
-  /** Outputs to leave out, for programs that need only some. */
+  /** Variables carry the strands' names, or their permanent ids: a renamed strand must not mean a new program. */
+  readonly naming?: 'names' | 'ids';
+  /** The outputs to compute, for programs that need only some. */
   readonly only?: readonly OutputName[];
 }
 
@@ -70,7 +72,7 @@ const LETTERS = 'xyzw';
 export const slotText = (at: number, width: number): string =>
   `k[${at >> 2}]${width === 4 ? '' : `.${LETTERS.slice(at & 3, (at & 3) + width)}`}`;
 
-export function emitGlsl(program: Program, { hoist, only }: GlslOptions): GlslText {
+export function emitGlsl(program: Program, { hoist, only, naming = 'names' }: GlslOptions): GlslText {
   const chosen = [...program.outputs].filter(([name]) => !only || only.includes(name));
   const vertexRoots = chosen.filter(([name]) => VERTEX_OUTPUTS.includes(name));
   const pixelRoots = chosen.filter(([name]) => !VERTEX_OUTPUTS.includes(name));
@@ -99,14 +101,15 @@ export function emitGlsl(program: Program, { hoist, only }: GlslOptions): GlslTe
   slotNodes.sort((a, b) => a.id - b.id);
   const { places, vec4s } = pack(slotNodes.map((n) => widthOf(n.type)));
   const names = new Names();
+  const called = (strand: LoweredStrand) => (naming === 'ids' ? strand.id : strand.name);
   const paramAt = new Map(program.params.map((p) => [p.at, p]));
   const slotName = (node: Node): string => {
     const owner = owners.get(node);
-    if (owner) return owner.name;
+    if (owner) return called(owner);
     if (node.op === 'leaf') return node.leaf!;
     if (node.op !== 'param') return 'steady';
     const source = paramAt.get(node.index!)!.source;
-    if (source.from === 'strand') return `${program.strands.get(source.strand)!.name} ${source.input === 'in' ? source.part : source.input}`;
+    if (source.from === 'strand') return `${called(program.strands.get(source.strand)!)} ${source.input === 'in' ? source.part : source.input}`;
     if (source.from === 'output') return `${source.output} value`;
     if (source.from === 'cue') return `cue ${source.dial} ${source.part}`;
     return 'loop';
@@ -138,7 +141,7 @@ export function emitGlsl(program: Program, { hoist, only }: GlslOptions): GlslTe
         return name;
       },
       (node) => slotOf.has(node) || node.op === 'leaf',
-      (node) => (node.op === 'const' ? undefined : owners.get(node)?.name),
+      (node) => (node.op === 'const' || !owners.has(node) ? undefined : called(owners.get(node)!)),
     );
     const { statements, results } = printer.print(named.map(([, port]) => port.node));
     const head = [...local].map(([slot, name]) => `${glslType(slot.node.type)} ${name} = ${slotText(slot.at, slot.width)};`);
@@ -169,7 +172,7 @@ export function emitGlsl(program: Program, { hoist, only }: GlslOptions): GlslTe
  * @param time seconds, already taken modulo the loop; @param loop seconds, or null
  * @returns vec4s * 4 floats
  */
-export function fillBlock(text: GlslText, params: ArrayLike<number>, time: number, loop: number | null): Float32Array {
+export function fillBlock(text: GlslText, params: ArrayLike<number>, time: number, loop: number | null): Float32Array<ArrayBuffer> {
   const block = new Float32Array(text.vec4s * 4);
   const values = evaluate(text.frame, { params, leaves: { time: [time], loop: [loop ?? 0] } });
   text.slots.forEach((slot, k) => block.set(values[k]!, slot.at));

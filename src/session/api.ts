@@ -1,0 +1,63 @@
+/** Talking to the server about documents. */
+import { readEffect } from '../core/effect/read.js';
+import type { Effect } from '../core/effect/schema.js';
+import { readStage, type Stage } from '../core/formats/stage.js';
+import type { SaveReply, Send } from './autosave.js';
+
+export type Format = 'effect' | 'stage';
+
+/** One a page: tells the server whose sitting a save belongs to. */
+const client = crypto.randomUUID();
+
+export const documentPath = (format: Format, id: string): string => `/api/${format}s/${encodeURIComponent(id)}`;
+
+export function sender(format: Format, id: string): Send {
+  return async ({ saveId, base, document }): Promise<SaveReply> => {
+    const response = await fetch(documentPath(format, id), {
+      method: 'PUT',
+      headers: {
+        'Content-Type': 'application/json',
+        'X-Wispen-Client': client,
+        ...(base === 0 ? { 'If-None-Match': '*' } : { 'If-Match': `"v${base}"` }),
+      },
+      body: JSON.stringify({ saveId, document }),
+      signal: AbortSignal.timeout(10_000),
+    });
+    return { status: response.status, body: (await response.json()) as SaveReply['body'] };
+  };
+}
+
+export class NotThere extends Error {}
+
+export interface Loaded<T> {
+  readonly document: T;
+  readonly version: number;
+}
+
+async function load(format: Format, id: string): Promise<Loaded<unknown>> {
+  const response = await fetch(documentPath(format, id));
+  if (response.status === 404) throw new NotThere(`There is no ${format} with this address.`);
+  if (!response.ok) throw new Error(`The server answered with ${response.status}.`);
+  const version = Number(/v(\d+)/.exec(response.headers.get('ETag') ?? '')?.[1] ?? 0);
+  return { document: await response.json(), version };
+}
+
+export async function loadEffect(id: string): Promise<Loaded<Effect>> {
+  const { document, version } = await load('effect', id);
+  const result = readEffect(document);
+  if (!result.ok) throw new Error(result.problems[0]!.message);
+  return { document: result.effect, version };
+}
+
+export async function loadStage(id: string): Promise<Loaded<Stage>> {
+  const { document, version } = await load('stage', id);
+  const result = readStage(document);
+  if (!result.ok) throw new Error(result.problems[0]!.message);
+  return { document: result.stage, version };
+}
+
+/** Stores a new effect. @throws with the server's sentence */
+export async function createEffect(effect: Effect): Promise<void> {
+  const reply = await sender('effect', effect.id)({ saveId: crypto.randomUUID(), base: 0, document: effect });
+  if (reply.status !== 201 && reply.status !== 200) throw new Error(reply.body.error ?? 'The effect could not be stored.');
+}

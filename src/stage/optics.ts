@@ -1,0 +1,119 @@
+/** Exposure, bloom, tone curve: from the scene-linear picture to the display. */
+import {
+  BufferAttribute,
+  BufferGeometry,
+  GLSL3,
+  HalfFloatType,
+  LinearFilter,
+  Mesh,
+  OrthographicCamera,
+  RawShaderMaterial,
+  Scene,
+  Vector2,
+  WebGLRenderTarget,
+  type IUniform,
+  type Texture,
+  type WebGLRenderer,
+} from 'three';
+import type { Optics } from '../core/formats/stage.js';
+import { bloomLevels, type BloomLevel } from '../core/optics/bloom.js';
+import { DISPLAY, DOWN, PREFILTER, SCREEN_VERTEX, UP } from './shaders.js';
+
+type Uniforms = Record<string, IUniform>;
+
+const pass = (fragmentShader: string, uniforms: Uniforms) =>
+  new RawShaderMaterial({ glslVersion: GLSL3, vertexShader: SCREEN_VERTEX, fragmentShader, uniforms, depthTest: false, depthWrite: false });
+
+const target = (width: number, height: number) =>
+  new WebGLRenderTarget(Math.max(1, width), Math.max(1, height), { type: HalfFloatType, minFilter: LinearFilter, magFilter: LinearFilter, depthBuffer: false });
+
+interface Chain {
+  readonly key: string;
+  readonly levels: readonly BloomLevel[];
+  /** Going down, and the sums going up; the coarsest sum is its own level. */
+  readonly down: readonly WebGLRenderTarget[];
+  readonly up: readonly WebGLRenderTarget[];
+}
+
+export class OpticsPasses {
+  private readonly camera = new OrthographicCamera();
+  private readonly scene = new Scene();
+  private readonly triangle: Mesh;
+  private chain: Chain | null = null;
+  private readonly prefilter = pass(PREFILTER, { picture: { value: null }, pixel: { value: new Vector2() }, exposure: { value: 1 }, threshold: { value: 1 }, knee: { value: 0.5 } });
+  private readonly down = pass(DOWN, { picture: { value: null }, pixel: { value: new Vector2() } });
+  private readonly up = pass(UP, { picture: { value: null }, coarser: { value: null }, pixel: { value: new Vector2() }, weight: { value: 1 }, coarserWeight: { value: 1 } });
+  private readonly display = pass(DISPLAY, { picture: { value: null }, bloom: { value: null }, exposure: { value: 1 }, bloomIntensity: { value: 0 }, tone: { value: 1 } });
+
+  constructor(private readonly renderer: WebGLRenderer) {
+    const geometry = new BufferGeometry();
+    geometry.setAttribute('position', new BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3));
+    this.triangle = new Mesh(geometry, this.display);
+    this.triangle.frustumCulled = false;
+    this.scene.add(this.triangle);
+  }
+
+  private run(material: RawShaderMaterial, into: WebGLRenderTarget | null, values: Record<string, unknown>): void {
+    for (const [name, value] of Object.entries(values)) material.uniforms[name]!.value = value;
+    this.triangle.material = material;
+    this.renderer.setRenderTarget(into);
+    this.renderer.render(this.scene, this.camera);
+  }
+
+  private chainFor(width: number, height: number, spread: number): Chain {
+    const key = `${width}x${height} ${spread}`;
+    if (this.chain?.key === key) return this.chain;
+    const levels = bloomLevels(spread, height);
+    const sameSize = this.chain?.key.startsWith(`${width}x${height} `);
+    if (sameSize) return (this.chain = { ...this.chain!, key, levels });
+    this.drop();
+    const sized = levels.map(({ lines }) => target(Math.round((lines * width) / height), lines));
+    const sums = levels.slice(0, -1).map(({ lines }) => target(Math.round((lines * width) / height), lines));
+    return (this.chain = { key, levels, down: sized, up: sums });
+  }
+
+  /** @param picture scene-linear; @param into null for the canvas; `raw` leaves out bloom and tone curve */
+  draw(picture: Texture, width: number, height: number, optics: Optics, into: WebGLRenderTarget | null, raw = false): void {
+    const exposure = 2 ** optics.exposure;
+    const { on, threshold, knee, intensity, spread } = optics.bloom;
+    const blooms = on && intensity > 0 && !raw;
+    let halo: Texture | null = null;
+    if (blooms) {
+      const { levels, down, up } = this.chainFor(width, height, spread);
+      const pixelOf = (t: WebGLRenderTarget) => new Vector2(1 / t.width, 1 / t.height);
+      this.run(this.prefilter, down[0]!, { picture, pixel: pixelOf(down[0]!), exposure, threshold, knee });
+      for (let k = 1; k < down.length; k++) this.run(this.down, down[k]!, { picture: down[k - 1]!.texture, pixel: pixelOf(down[k]!) });
+      let sum = down[down.length - 1]!;
+      for (let k = down.length - 2; k >= 0; k--) {
+        const coarsest = k === down.length - 2;
+        this.run(this.up, up[k]!, {
+          picture: down[k]!.texture,
+          coarser: sum.texture,
+          pixel: pixelOf(sum),
+          weight: levels[k]!.weight,
+          coarserWeight: coarsest ? levels[k + 1]!.weight : 1,
+        });
+        sum = up[k]!;
+      }
+      halo = sum.texture;
+    }
+    this.run(this.display, into, {
+      picture,
+      bloom: halo ?? picture,
+      exposure,
+      bloomIntensity: blooms ? intensity : 0,
+      tone: optics.tone === 'khronos-neutral' && !raw ? 1 : 0,
+    });
+  }
+
+  private drop(): void {
+    for (const t of [...(this.chain?.down ?? []), ...(this.chain?.up ?? [])]) t.dispose();
+    this.chain = null;
+  }
+
+  dispose(): void {
+    this.drop();
+    for (const m of [this.prefilter, this.down, this.up, this.display]) m.dispose();
+    this.triangle.geometry.dispose();
+  }
+}

@@ -1,0 +1,144 @@
+/** GLSL of the full-screen passes: prefilter, down, up, and the last one to the display. */
+
+export const SCREEN_VERTEX = `in vec3 position;
+out vec2 vUv;
+void main() {
+  vUv = position.xy * 0.5 + 0.5;
+  gl_Position = vec4(position.xy, 0.0, 1.0);
+}`;
+
+const HEAD = `precision highp float;
+in vec2 vUv;
+out vec4 colour;
+`;
+
+/** Taps of a 4x4 tent around the target pixel, in target pixels. */
+const SOFT_READ = `
+vec3 softRead(sampler2D picture, vec2 uv, vec2 pixel) {
+  vec3 sum = vec3(0.0);
+  for (int y = 0; y < 4; y++) {
+    for (int x = 0; x < 4; x++) {
+      vec2 at = (vec2(x, y) - 1.5) * 0.5;
+      vec2 weight = 1.0 - abs(at) * 0.5;
+      sum += texture(picture, uv + at * pixel).rgb * weight.x * weight.y;
+    }
+  }
+  // (5/8 + 7/8) * 2 = 3 in each direction
+  return sum / 9.0;
+}
+`;
+
+export const PREFILTER = `${HEAD}
+uniform sampler2D picture;
+uniform vec2 pixel;
+uniform float exposure;
+uniform float threshold;
+uniform float knee;
+vec3 above(vec3 c) {
+  float y = dot(c, vec3(0.2126, 0.7152, 0.0722));
+  float soft = max(threshold * knee, 1e-5);
+  float into = clamp(y - threshold + soft, 0.0, 2.0 * soft);
+  return y <= 0.0 ? vec3(0.0) : c * (max(into * into / (4.0 * soft), y - threshold) / y);
+}
+void main() {
+  vec3 sum = vec3(0.0);
+  for (int y = 0; y < 4; y++) {
+    for (int x = 0; x < 4; x++) {
+      vec2 at = (vec2(x, y) - 1.5) * 0.5;
+      vec2 weight = 1.0 - abs(at) * 0.5;
+      sum += above(texture(picture, vUv + at * pixel).rgb * exposure) * weight.x * weight.y;
+    }
+  }
+  colour = vec4(sum / 9.0, 1.0);
+}`;
+
+export const DOWN = `${HEAD}
+uniform sampler2D picture;
+uniform vec2 pixel;
+${SOFT_READ}
+void main() { colour = vec4(softRead(picture, vUv, pixel), 1.0); }`;
+
+/** This level times its weight, plus the coarser sum, spread by a 3x3 tent of the coarser level's pixels. */
+export const UP = `${HEAD}
+uniform sampler2D picture;
+uniform sampler2D coarser;
+uniform vec2 pixel;
+uniform float weight;
+uniform float coarserWeight;
+void main() {
+  vec3 sum = vec3(0.0);
+  for (int y = -1; y <= 1; y++) {
+    for (int x = -1; x <= 1; x++) {
+      float w = (2.0 - abs(float(x))) * (2.0 - abs(float(y)));
+      sum += texture(coarser, vUv + vec2(x, y) * pixel).rgb * w;
+    }
+  }
+  colour = vec4(texture(picture, vUv).rgb * weight + sum / 16.0 * coarserWeight, 1.0);
+}`;
+
+export const DISPLAY = `${HEAD}
+uniform sampler2D picture;
+uniform sampler2D bloom;
+uniform float exposure;
+uniform float bloomIntensity;
+uniform int tone;
+vec3 khronosNeutral(vec3 c) {
+  float start = 0.8 - 0.04;
+  float low = min(c.r, min(c.g, c.b));
+  c -= low < 0.08 ? low - 6.25 * low * low : 0.04;
+  float peak = max(c.r, max(c.g, c.b));
+  if (peak < start) return c;
+  float d = 1.0 - start;
+  float newPeak = 1.0 - d * d / (peak + d - start);
+  c *= newPeak / peak;
+  float white = 1.0 - 1.0 / (0.15 * (peak - newPeak) + 1.0);
+  return mix(c, vec3(newPeak), white);
+}
+vec3 srgb(vec3 c) { return mix(1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, 12.92 * c, lessThanEqual(c, vec3(0.0031308))); }
+float grain(uvec2 p) {
+  uint h = p.x * 1664525u + p.y * 1013904223u;
+  h = (h ^ (h >> 16u)) * 2146121005u;
+  h = (h ^ (h >> 15u)) * 2221713035u;
+  return float(h >> 8u) * 5.9604645e-8;
+}
+void main() {
+  vec3 c = texture(picture, vUv).rgb * exposure + bloomIntensity * texture(bloom, vUv).rgb;
+  if (tone == 1) c = khronosNeutral(c);
+  c = srgb(clamp(c, 0.0, 1.0));
+  // Half a step of dither hides the bands of a dark gradient.
+  colour = vec4(c + (grain(uvec2(gl_FragCoord.xy)) - 0.5) / 255.0, 1.0);
+}`;
+
+/** What the swatches need to know of the prop: places as numbers. */
+export const READING_VERTEX = `in vec3 position;
+in vec3 normal;
+in vec2 uv;
+uniform mat4 modelMatrix;
+uniform mat4 viewMatrix;
+uniform mat4 projectionMatrix;
+uniform bool unwrap;
+out vec3 vPosition;
+out vec3 vObjectNormal;
+out vec2 vUv;
+out vec3 vWorld;
+void main() {
+  vPosition = position;
+  vObjectNormal = normal;
+  vUv = uv;
+  vWorld = (modelMatrix * vec4(position, 1.0)).xyz;
+  gl_Position = unwrap ? vec4(uv * 2.0 - 1.0, 0.0, 1.0) : projectionMatrix * viewMatrix * vec4(vWorld, 1.0);
+}`;
+
+export const READING_FRAGMENT = `precision highp float;
+in vec3 vPosition;
+in vec3 vObjectNormal;
+in vec2 vUv;
+in vec3 vWorld;
+layout(location = 0) out vec4 positionMask;
+layout(location = 1) out vec4 normalU;
+layout(location = 2) out vec4 worldV;
+void main() {
+  positionMask = vec4(vPosition, 1.0);
+  normalU = vec4(normalize(vObjectNormal), vUv.x);
+  worldV = vec4(vWorld, vUv.y);
+}`;

@@ -1,0 +1,107 @@
+/** The deck under the stage: dials. */
+import { Dices, Minus, Plus } from 'lucide-react';
+import { dialLabel, strandOf } from '../../core/effect/edits.js';
+import { isColour, type Dial, type Effect } from '../../core/effect/schema.js';
+import { operatorOf } from '../../core/operators/catalogue.js';
+import { literalOf, setLiteral } from '../../session/actions.js';
+import { ColourButton } from '../ui/ColourEditor.js';
+import { fromHsv, toHsv } from '../ui/colour.js';
+import { NumberField } from '../ui/NumberField.js';
+import { Slider } from '../ui/Slider.js';
+import { useBench, useBenchState } from './context.js';
+
+const isSeed = (effect: Effect, dial: Dial) => dial.input === 'seed' || /\bseed\b/i.test(dialLabel(effect, dial));
+
+/** A factor told in stops. */
+const stopsText = (factor: number) => (factor > 0 ? `${factor >= 1 ? '+' : '−'}${Math.abs(Math.log2(factor)).toFixed(1)} st` : '');
+
+function DialRow({ effect, dial, variant }: { effect: Effect; dial: Dial; variant: string | null }) {
+  const session = useBench();
+  const label = dialLabel(effect, dial);
+  const record = operatorOf(strandOf(effect, dial.strand).op).inputs[dial.input];
+  const value = literalOf(effect, variant, dial.strand, dial.input);
+  const base = literalOf(effect, null, dial.strand, dial.input);
+  const differs = JSON.stringify(value) !== JSON.stringify(base);
+  const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, dial.strand, dial.input, v);
+  const done = () => session.endGesture();
+  if (!record || value === undefined) return null;
+  const [low, high] = dial.soft ?? record.soft;
+  const unit = dial.unit ?? record.unit ?? '';
+  let control;
+  if (isColour(value)) {
+    const hsv = toHsv(value.rgb);
+    const turn = (hue: number) => set({ ...value, rgb: fromHsv({ ...hsv, saturation: hsv.saturation || 0.8, hue }) });
+    control = (
+      <>
+        <span className="flex items-center gap-2">
+          <ColourButton label={label} colour={value} onChange={set} onDone={done} />
+          <Slider label={label} value={hsv.hue} low={0} high={360} hues onChange={turn} onDone={done} />
+        </span>
+        <NumberField label={`${label} value`} value={Math.round(hsv.hue * 10) / 10} unit="deg" step={1} low={0} high={360} onChange={turn} onDone={done} />
+      </>
+    );
+  } else if (typeof value === 'number' && isSeed(effect, dial)) {
+    control = (
+      <span className="col-span-2 flex items-center justify-end gap-1">
+        <button className="plain" aria-label={`${label}: one less`} onClick={() => (set(Math.round(value) - 1), done())}>
+          <Minus size={14} strokeWidth={1.5} aria-hidden />
+        </button>
+        <NumberField label={`${label} value`} value={value} step={1} width={56} onChange={set} onDone={done} />
+        <button className="plain" aria-label={`${label}: one more`} onClick={() => (set(Math.round(value) + 1), done())}>
+          <Plus size={14} strokeWidth={1.5} aria-hidden />
+        </button>
+        <button className="button min-h-6 px-1.5" aria-label={`${label}: any other`} title="Any other" onClick={() => (set(Math.floor(Math.random() * 1000)), done())}>
+          <Dices size={14} strokeWidth={1.5} aria-hidden />
+        </button>
+      </span>
+    );
+  } else if (typeof value === 'number') {
+    const hold = (v: number) => Math.max(dial.hard?.[0] ?? -Infinity, Math.min(dial.hard?.[1] ?? Infinity, v));
+    control = (
+      <>
+        <Slider label={label} value={value} low={low} high={high} {...(typeof base === 'number' ? { mark: base } : {})} onChange={(v) => set(hold(v))} onDone={done} />
+        <NumberField label={`${label} value`} value={value} unit={unit} step={Math.max(0.001, (high - low) / 100)} low={dial.hard?.[0] ?? null} high={dial.hard?.[1] ?? null} onChange={set} onDone={done} />
+      </>
+    );
+  } else return null;
+  return (
+    <div className="grid h-10 w-[296px] grid-cols-[92px_1fr_76px] items-center gap-3" data-dial={dial.id}>
+      <span className="flex items-center gap-2 truncate" title={label}>
+        <span className={`h-[5px] w-[5px] shrink-0 rounded-full ${differs ? 'bg-ink' : ''}`} aria-label={differs ? 'differs from the base' : undefined} />
+        <span className="truncate">{label}</span>
+        {unit === 'x' && typeof value === 'number' && <span className="num shrink-0 text-muted">{stopsText(value)}</span>}
+      </span>
+      {control}
+    </div>
+  );
+}
+
+export function Deck() {
+  const effect = useBenchState((s) => s.effect);
+  const variant = useBenchState((s) => s.variant);
+  const links = useBenchState((s) => s.links);
+  const name = effect.variants.find((v) => v.id === variant)?.name;
+  return (
+    <section aria-label="Deck" className="flex h-full flex-col border-t border-line bg-panel">
+      <div className="flex h-9 shrink-0 items-center justify-between border-b border-line px-4" role="tablist" aria-label="Deck">
+        <span role="tab" aria-selected="true" className="relative flex h-9 items-center gap-1.5 font-medium after:absolute after:right-0 after:bottom-[-1px] after:left-0 after:h-0.5 after:bg-ink">
+          Dials <span className="num font-normal text-muted">{effect.dials.length}</span>
+        </span>
+        <span className="flex items-center gap-3 text-[12px] text-muted">
+          {name !== undefined && <span>turning them changes {name}</span>}
+          <span title="Changing a number never links a program; changing the sheet does">
+            programs linked <span className="num text-ink" data-testid="links">{links}</span>
+          </span>
+        </span>
+      </div>
+      <div role="tabpanel" aria-label="Dials" className="scroll grid grow auto-rows-[40px] grid-cols-[repeat(auto-fill,296px)] content-start gap-x-9 overflow-y-auto px-2 py-1.5">
+        {effect.dials.map((d) => (
+          <DialRow key={d.id} effect={effect} dial={d} variant={variant} />
+        ))}
+        {effect.dials.length === 0 && (
+          <p className="col-span-full px-2 py-2 text-muted">No dials yet. Open a strand and choose “Make a dial” beside a number that matters; it is tuned here from then on.</p>
+        )}
+      </div>
+    </section>
+  );
+}

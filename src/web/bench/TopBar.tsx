@@ -1,0 +1,145 @@
+/** Where we are, which variant is shown, whether it is saved, undo and redo. */
+import { Redo2, TriangleAlert, Undo2 } from 'lucide-react';
+import { useState } from 'react';
+import { Link, useNavigate } from 'react-router';
+import { v7 as uuid } from 'uuid';
+import { renameEffect } from '../../core/effect/edits.js';
+import { createEffect } from '../../session/api.js';
+import type { SaveStatus } from '../../session/autosave.js';
+import { Select } from '../ui/Select.js';
+import { Wordmark } from '../ui/Wordmark.js';
+import { useBench, useBenchState } from './context.js';
+
+const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
+
+function SavedMark({ saved }: { saved: SaveStatus }) {
+  const session = useBench();
+  const navigate = useNavigate();
+  const text = (words: string) => (
+    <span data-testid="saved" data-state={saved.state} className="text-muted">
+      {words}
+    </span>
+  );
+  switch (saved.state) {
+    case 'saved':
+      return text(`Saved ${clock.format(saved.at)}`);
+    case 'unsaved':
+      return text('Not saved yet');
+    case 'saving':
+      return text('Saving');
+    case 'unreachable':
+      return (
+        <span data-testid="saved" data-state="unreachable" role="status" className="flex items-center gap-2">
+          <TriangleAlert size={14} strokeWidth={1.5} className="text-caution" aria-hidden />
+          <span>Not saved: the server does not answer.</span>
+          <span className="text-muted">Kept in this browser since {clock.format(saved.since)}.</span>
+          <button className="button" onClick={() => void session.saveNow()}>
+            Retry
+          </button>
+        </span>
+      );
+    case 'refused':
+      return (
+        <span data-testid="saved" data-state="refused" role="alert" className="flex items-center gap-2">
+          <TriangleAlert size={14} strokeWidth={1.5} className="text-fault" aria-hidden />
+          <span className="max-w-[420px] truncate" title={saved.why}>
+            Not saved: {saved.why}
+          </span>
+        </span>
+      );
+    case 'conflict':
+      return (
+        <span data-testid="saved" data-state="conflict" role="alert" className="flex items-center gap-2">
+          <TriangleAlert size={14} strokeWidth={1.5} className="text-caution" aria-hidden />
+          <span>Changed elsewhere too.</span>
+          <button className="button" onClick={() => session.keepMine(saved.version)} title="Save this one over the other, which stays as a revision">
+            Keep this one
+          </button>
+          <button
+            className="button"
+            title="Open the other; this one is stored as a copy"
+            onClick={() =>
+              void session.takeTheirs(saved.theirs, saved.version).then(async (mine) => {
+                await createEffect({ ...mine, id: uuid(), name: `${mine.name} (kept)`.slice(0, 120) });
+                void navigate(0);
+              })
+            }
+          >
+            Take the other
+          </button>
+        </span>
+      );
+  }
+}
+
+function Name() {
+  const session = useBench();
+  const name = useBenchState((s) => s.effect.name);
+  const [typed, setTyped] = useState<string | null>(null);
+  const done = (keep: boolean) => {
+    if (keep && typed !== null) session.edit('Rename the effect', (draft) => renameEffect(draft, { name: typed }));
+    setTyped(null);
+  };
+  if (typed === null)
+    return (
+      <h1 className="head text-[15px] leading-5">
+        <button className="rounded-sm px-1" onClick={() => setTyped(name)} title="Rename">
+          {name}
+        </button>
+      </h1>
+    );
+  return (
+    <input
+      className="field head h-6 w-[220px] px-1 text-[15px]"
+      aria-label="Name of the effect"
+      autoFocus
+      value={typed}
+      maxLength={120}
+      onFocus={(e) => e.currentTarget.select()}
+      onChange={(e) => setTyped(e.currentTarget.value)}
+      onBlur={() => done(true)}
+      onKeyDown={(e) => {
+        if (e.key === 'Enter') done(true);
+        if (e.key === 'Escape') done(false);
+      }}
+    />
+  );
+}
+
+export function TopBar() {
+  const session = useBench();
+  const variants = useBenchState((s) => s.effect.variants);
+  const variant = useBenchState((s) => s.variant);
+  const saved = useBenchState((s) => s.saved);
+  const undo = useBenchState((s) => s.history.past[s.history.past.length - 1]?.label ?? null);
+  const redo = useBenchState((s) => s.history.future[0]?.label ?? null);
+  return (
+    <header className="flex h-12 items-center gap-3 border-b border-line bg-panel pr-3 pl-4">
+      <Wordmark />
+      <nav className="ml-2 flex items-center gap-1" aria-label="Where you are">
+        <Link to="/" className="rounded-sm px-1 text-muted hover:text-ink">
+          Library
+        </Link>
+        <span className="text-edge">/</span>
+        <Name />
+      </nav>
+      {variants.length > 0 && (
+        <Select
+          label="Variant"
+          value={variant ?? ''}
+          choices={[{ id: '', name: 'Base' }, ...variants]}
+          onChoose={(id) => session.setVariant(id === '' ? null : id)}
+          prefix={<span className="text-muted">Variant</span>}
+        />
+      )}
+      <span className="grow" />
+      <SavedMark saved={saved} />
+      <button className="plain h-7 w-7" onClick={() => session.undo()} disabled={undo === null} aria-label={undo === null ? 'Undo' : `Undo: ${undo}`} title={undo === null ? 'Nothing to undo' : `Undo: ${undo}  Ctrl+Z`}>
+        <Undo2 size={16} strokeWidth={1.5} aria-hidden />
+      </button>
+      <button className="plain h-7 w-7" onClick={() => session.redo()} disabled={redo === null} aria-label={redo === null ? 'Redo' : `Redo: ${redo}`} title={redo === null ? 'Nothing to redo' : `Redo: ${redo}  Ctrl+Shift+Z`}>
+        <Redo2 size={16} strokeWidth={1.5} aria-hidden />
+      </button>
+    </header>
+  );
+}

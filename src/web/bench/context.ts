@@ -1,0 +1,16 @@
+/** The open bench, for the screens under it. */
+import { createContext, useContext } from 'react';
+import { useStore } from 'zustand';
+import type { BenchSession, BenchState } from '../../session/bench.js';
+
+const Context = createContext<BenchSession | null>(null);
+export const BenchProvider = Context.Provider;
+
+export function useBench(): BenchSession {
+  const session = useContext(Context);
+  if (!session) throw new Error('outside a bench');
+  return session;
+}
+
+/** Subscribes to one slice of the bench's state. */
+export const useBenchState = <T>(select: (state: BenchState) => T): T => useStore(useBench().store, select);

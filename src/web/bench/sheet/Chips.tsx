@@ -1,0 +1,102 @@
+/** A row's inputs as it reads: strands by name, numbers, colours, dials with an open ring. */
+import { isColour, isLink, type Effect, type Input, type Strand } from '../../../core/effect/schema.js';
+import { operatorOf } from '../../../core/operators/catalogue.js';
+import { literalOf } from '../../../session/actions.js';
+import { showNumber } from '../../ui/arithmetic.js';
+import { cssColour } from '../../ui/colour.js';
+import { shownUnit } from '../../ui/NumberField.js';
+
+interface Chip {
+  readonly key: string;
+  readonly text: string;
+  readonly title: string;
+  readonly look: 'strand' | 'number' | 'colour' | 'word';
+  readonly dial: boolean;
+  readonly colour?: string;
+  /** The strand it names. */
+  readonly from?: string;
+}
+
+function chipOf(effect: Effect, variant: string | null, names: ReadonlyMap<string, string>, strand: Strand, name: string, input: Input | undefined, always: boolean): Chip | null {
+  const record = operatorOf(strand.op).inputs[name]!;
+  const title = `${name}: ${record.note}`;
+  if (isLink(input)) {
+    const part = input.part ? `.${input.part}` : '';
+    const port = input.port ? ` ${input.port}` : '';
+    return { key: name, text: `${names.get(input.from) ?? input.from}${port}${part}`, title, look: 'strand', dial: false, from: input.from };
+  }
+  const dial = effect.dials.some((d) => d.strand === strand.id && d.input === name);
+  const value = literalOf(effect, variant, strand.id, name);
+  if (value === undefined || (!input && !dial && !always)) return null;
+  if (isColour(value)) return { key: name, text: '', title, look: 'colour', dial, colour: cssColour(value.rgb) };
+  const unit = record.unit === 'x' ? '' : record.unit ? ` ${shownUnit(record.unit)}` : '';
+  const times = record.unit === 'x' ? '×' : '';
+  if (typeof value === 'number') return { key: name, text: `${times}${showNumber(value)}${unit}`, title, look: 'number', dial };
+  if (Array.isArray(value)) return { key: name, text: value.map(showNumber).join(' '), title, look: 'number', dial };
+  return null;
+}
+
+const widthOf = (c: Chip) => (c.look === 'colour' ? 20 : c.look === 'strand' ? 14 + c.text.length * 6 : c.look === 'word' ? c.text.length * 6 : 12 + c.text.length * 5.8) + (c.dial ? 12 : 0);
+/** From the inputs' column to the ranges. */
+const ROOM = 126;
+
+export function Chips({ effect, variant, names, strand }: { effect: Effect; variant: string | null; names: ReadonlyMap<string, string>; strand: Strand }) {
+  const operator = operatorOf(strand.op);
+  const reads = operator.sign !== undefined;
+  const chips = Object.keys(operator.inputs).flatMap((name) => chipOf(effect, variant, names, strand, name, strand.inputs?.[name], reads) ?? []);
+  const words: Chip[] = Object.entries(operator.options).flatMap(([name, o]) => {
+    const value = strand.options?.[name];
+    return value !== undefined && value !== o.default ? [{ key: name, text: value, title: `${name}: ${o.note}`, look: 'word' as const, dial: false }] : [];
+  });
+  // Linked inputs first where there is not room for all.
+  const all = [...words, ...chips];
+  const ordered = reads ? all : [...all.filter((c) => c.look === 'word'), ...all.filter((c) => c.look !== 'word')];
+  const room = reads ? ROOM + 64 : ROOM;
+  let used = 0;
+  let shown = 0;
+  for (const c of ordered) {
+    const next = used + widthOf(c) + (shown > 0 ? (reads ? 16 : 5) : 0);
+    if (next > room - (shown < ordered.length - 1 ? 18 : 0) && shown > 0) break;
+    used = next;
+    shown++;
+  }
+  const hidden = ordered.slice(shown);
+  return (
+    <span className={`absolute top-1 flex items-center gap-[5px] overflow-hidden`} style={{ left: reads ? 158 : 222, maxWidth: room + 4 }}>
+      {ordered.slice(0, shown).map((c, k) => (
+        <span key={c.key} className="contents">
+          {reads && k > 0 && <span className="text-[12px] text-muted">{operator.sign}</span>}
+          <ChipView chip={c} />
+        </span>
+      ))}
+      {hidden.length > 0 && (
+        <span className="text-[12px] text-muted" title={hidden.map((c) => `${c.key} ${c.text}`).join(', ')}>
+          +{hidden.length}
+        </span>
+      )}
+    </span>
+  );
+}
+
+function ChipView({ chip }: { chip: Chip }) {
+  const ring = chip.dial && <span className="mr-1 h-[7px] w-[7px] shrink-0 rounded-full border border-muted" aria-label="dial" />;
+  if (chip.look === 'colour')
+    return (
+      <span className="flex items-center" title={chip.title}>
+        {ring}
+        <span className="h-5 w-5 rounded-sm border border-line" style={{ background: chip.colour }} />
+      </span>
+    );
+  if (chip.look === 'word')
+    return (
+      <span className="text-[12px] text-muted" title={chip.title}>
+        {chip.text}
+      </span>
+    );
+  return (
+    <span className={`chip ${chip.look === 'strand' ? 'chip-strand min-w-0 shrink overflow-hidden' : 'chip-number shrink-0'}`} title={chip.title} data-chip={chip.from}>
+      {ring}
+      <span className="truncate">{chip.text}</span>
+    </span>
+  );
+}

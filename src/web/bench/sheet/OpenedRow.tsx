@@ -1,0 +1,147 @@
+/** An opened row: what the strand does, its inputs with sliders, its value over the loop. */
+import { useEffect, useRef } from 'react';
+import { setOption } from '../../../core/effect/edits.js';
+import { isColour, isLink, type Effect, type Strand } from '../../../core/effect/schema.js';
+import { operatorOf } from '../../../core/operators/catalogue.js';
+import type { InputRecord } from '../../../core/operators/record.js';
+import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
+import { CURVE_POINTS, type Readings } from '../../../workers/readings.js';
+import { showNumber } from '../../ui/arithmetic.js';
+import { ColourButton } from '../../ui/ColourEditor.js';
+import { NumberField, shownUnit } from '../../ui/NumberField.js';
+import { Select } from '../../ui/Select.js';
+import { Slider } from '../../ui/Slider.js';
+import { useBench, useBenchState } from '../context.js';
+import { LinkMenu } from './LinkMenu.js';
+import { drawCurve } from './Swatch.js';
+
+function InputLine({ effect, strand, name, record }: { effect: Effect; strand: Strand; name: string; record: InputRecord }) {
+  const session = useBench();
+  const variant = useBenchState((s) => s.variant);
+  const input = strand.inputs?.[name];
+  const dial = dialAt(effect, strand.id, name);
+  const done = () => session.endGesture();
+  const value = isLink(input) ? undefined : literalOf(effect, variant, strand.id, name);
+  const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, strand.id, name, v);
+  const label = `${strand.name} ${name}`;
+  const [low, high] = dial?.soft ?? record.soft;
+  let control;
+  if (isLink(input)) {
+    const source = effect.strands.find((s) => s.id === input.from);
+    control = (
+      <span className="col-span-2 flex items-center">
+        <span className="chip chip-strand">
+          {source?.name ?? input.from}
+          {input.part ? `.${input.part}` : ''}
+        </span>
+      </span>
+    );
+  } else if (record.optional && !input) control = <span className="col-span-2 text-[12px] text-muted">left out</span>;
+  else if (isColour(value))
+    control = (
+      <span className="col-span-2 flex items-center gap-2">
+        <ColourButton label={strand.name} colour={value} onChange={set} onDone={done} />
+        <NumberField label={`${label} intensity`} value={value.intensity} unit={value.unit === 'stops' ? 'stops' : 'x'} step={0.1} width={64} onChange={(v) => set({ ...value, intensity: v })} onDone={done} />
+      </span>
+    );
+  else if (Array.isArray(value))
+    control = (
+      <span className="col-span-2 flex items-center gap-1">
+        {value.map((v, k) => (
+          <NumberField key={k} label={`${label} ${'xyzw'[k]}`} value={v} step={0.01} width={46} onChange={(n) => set(value.map((old, j) => (j === k ? n : old)))} onDone={done} />
+        ))}
+      </span>
+    );
+  else if (typeof value === 'number') {
+    const fallback = typeof record.default === 'number' ? record.default : undefined;
+    control = (
+      <>
+        <Slider label={label} value={value} low={low} high={high} {...(fallback === undefined ? {} : { mark: fallback })} onChange={set} onDone={done} />
+        <NumberField label={`${label} value`} value={value} unit={record.unit ?? ''} step={Math.max(0.001, (high - low) / 100)} width={64} onChange={set} onDone={done} />
+      </>
+    );
+  } else control = <span className="col-span-2 text-[12px] text-muted">{typeof record.default === 'object' && 'leaf' in record.default ? `the surface’s ${record.default.leaf}` : 'default'}</span>;
+  return (
+    <div className="grid h-[25px] grid-cols-[52px_84px_64px_24px] items-center gap-1.5">
+      <span className="flex items-center gap-1 truncate text-[12px] text-muted" title={`${name}: ${record.note}${record.unit ? `, in ${shownUnit(record.unit)}` : ''}`}>
+        {dial && <span className="h-[7px] w-[7px] shrink-0 rounded-full border border-muted" aria-label="a dial" />}
+        <span className="truncate">{name}</span>
+      </span>
+      {control}
+      <LinkMenu effect={effect} strand={strand.id} name={name} record={record} input={input} isDial={dial !== undefined} />
+    </div>
+  );
+}
+
+function Curve({ id }: { id: string }) {
+  const session = useBench();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const text = useRef<HTMLSpanElement>(null);
+  useEffect(() => {
+    let last: Readings | null = null;
+    const draw = () => {
+      const context = canvas.current?.getContext('2d');
+      const k = last?.ids.indexOf(id) ?? -1;
+      if (!context || !last || k < 0) return;
+      context.fillStyle = '#14121a';
+      context.fillRect(0, 0, 200, 128);
+      const curve = last.curves.subarray(k * CURVE_POINTS, (k + 1) * CURVE_POINTS);
+      drawCurve(context, curve, 200, 128, '#ece7f3');
+      const span = session.store.getState().effect.loop ?? 4;
+      const x = ((session.clock.time % span) / span) * 198 + 1;
+      context.fillStyle = '#c6f26d';
+      context.fillRect(x - 1, 0, 2, 128);
+      if (text.current) text.current.textContent = showNumber(Number(last.now[k * 4]!.toPrecision(3)));
+    };
+    const offReadings = session.onReadings((r) => {
+      last = r;
+      draw();
+    });
+    const offTick = session.clock.onTick(draw);
+    return () => {
+      offReadings();
+      offTick();
+    };
+  }, [session, id]);
+  return (
+    <span className="absolute top-[22px] right-3 w-[102px]">
+      <canvas ref={canvas} width={200} height={128} className="block h-[64px] w-[100px] border border-line" role="img" aria-label="Its value over the loop, at the middle of the prop" />
+      <span className="mt-1 flex justify-between text-[11px] leading-4 text-muted">
+        over the loop <span ref={text} className="num text-ink" data-now={id} />
+      </span>
+    </span>
+  );
+}
+
+export function OpenedRow({ effect, strand }: { effect: Effect; strand: Strand }) {
+  const session = useBench();
+  const operator = operatorOf(strand.op);
+  return (
+    <div className="relative pl-[86px]" data-opened={strand.id}>
+      <p className="truncate pr-3 text-[12px] leading-[22px] text-muted" title={operator.summary}>
+        {strand.note || operator.summary}
+      </p>
+      {Object.entries(operator.options).map(([name, o]) => (
+        <div key={name} className="grid h-[25px] grid-cols-[52px_152px] items-center gap-1.5">
+          <span className="text-[12px] text-muted" title={o.note}>
+            {name}
+          </span>
+          <Select
+            label={`${strand.name} ${name}`}
+            className="button min-h-[22px] justify-self-start px-2 text-[12px]"
+            value={strand.options?.[name] ?? o.default}
+            choices={o.values.map((v) => ({ id: v, name: v }))}
+            onChoose={(value) => session.edit(`Change ${strand.name}, ${name}`, (draft) => setOption(draft, { id: strand.id, name, value }))}
+          />
+        </div>
+      ))}
+      {Object.entries(operator.inputs).map(([name, record]) => (
+        <InputLine key={name} effect={effect} strand={strand} name={name} record={record} />
+      ))}
+      <Curve id={strand.id} />
+      <div className="flex h-[24px] items-center gap-1.5 text-[12px] text-muted">
+        <kbd>B</kbd> bypass <kbd className="ml-1.5">W</kbd> wrap <kbd className="ml-1.5">R</kbd> rename <kbd className="ml-1.5">F</kbd> feed into
+      </div>
+    </div>
+  );
+}

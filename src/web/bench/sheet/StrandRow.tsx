@@ -1,0 +1,321 @@
+/** One strand: its swatch, name, operation, inputs, range and marks. */
+import { useDraggable } from '@dnd-kit/core';
+import { EyeOff, CircleAlert } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
+import { memo, useState, type KeyboardEvent, type ReactNode } from 'react';
+import { addSection, moveLimits, renameStrand, setOutput } from '../../../core/effect/edits.js';
+import { OUTPUTS, strandsOf, type Effect, type OutputName, type Strand } from '../../../core/effect/schema.js';
+import { hullOf, type StrandReading } from '../../../core/analysis/reading.js';
+import { goesInto } from '../../../core/base/kinds.js';
+import { OUTPUT_KINDS } from '../../../core/lower/lower.js';
+import { operatorOf } from '../../../core/operators/catalogue.js';
+import { bypass, choose, link, moveBy, remove, swap, wrap } from '../../../session/actions.js';
+import { useBench, useBenchState } from '../context.js';
+import { OUTPUT_NAMES } from '../outputs.js';
+import { Chips } from './Chips.js';
+import { ROW, shortNumber } from './layout.js';
+import { KindBox, WhereMark } from './marks.js';
+import { OpenedRow } from './OpenedRow.js';
+import { Swatch } from './Swatch.js';
+
+export type RowMenu = 'all' | 'feed' | 'wrap' | null;
+
+interface Props {
+  readonly effect: Effect;
+  readonly variant: string | null;
+  readonly names: ReadonlyMap<string, string>;
+  readonly strand: Strand;
+  readonly place: number;
+  readonly y: number;
+  readonly height: number;
+  readonly opened: boolean;
+  readonly chosen: boolean;
+  /** The one row that the Tab key reaches. */
+  readonly reachable: boolean;
+  readonly reading: StrandReading | undefined;
+  readonly problem: string | null;
+  readonly renaming: boolean;
+  readonly menu: RowMenu;
+  readonly onMenu: (menu: RowMenu) => void;
+  readonly onRename: (on: boolean) => void;
+  readonly onKeyDown: (event: KeyboardEvent<HTMLDivElement>) => void;
+  readonly onAddHere: () => void;
+}
+
+export const StrandRow = memo(function StrandRow(props: Props) {
+  const { effect, variant, names, strand, place, y, height, opened, chosen, reachable, reading, problem, renaming, menu, onMenu, onRename, onKeyDown, onAddHere } = props;
+  const session = useBench();
+  const operator = operatorOf(strand.op);
+  const [hover, setHover] = useState(false);
+  const range = reading && hullOf(reading.range);
+  const reads = operator.sign !== undefined;
+  return (
+    <div
+      role="row"
+      aria-level={1}
+      aria-expanded={opened}
+      aria-selected={chosen}
+      aria-label={`${strand.name}, ${operator.label}${problem ? `, error: ${problem}` : ''}`}
+      tabIndex={reachable ? 0 : -1}
+      data-strand={strand.id}
+      className={`group absolute right-0 left-0 outline-offset-[-2px] ${chosen || opened ? 'bg-raised' : 'hover:bg-[#201c2a]'} ${strand.bypassed ? 'opacity-60' : ''}`}
+      style={{ top: y, height }}
+      onFocus={(e) => {
+        if (e.target === e.currentTarget) choose(session, strand.id);
+      }}
+      onPointerEnter={() => setHover(true)}
+      onPointerLeave={() => setHover(false)}
+      onKeyDown={onKeyDown}
+      onDoubleClick={(e) => {
+        if (e.currentTarget === e.target || (e.target as HTMLElement).dataset.part === 'name') onRename(true);
+      }}
+    >
+      <div
+        role="gridcell"
+        className="absolute inset-x-0 top-0"
+        style={{ height: ROW }}
+        onClick={(e) => {
+          choose(session, strand.id);
+          e.currentTarget.parentElement!.focus();
+        }}
+      >
+        <span className="absolute top-[2px] left-11">
+          {problem ? (
+            <span className="flex h-6 w-8 items-center justify-center rounded-sm border border-fault text-fault">
+              <CircleAlert size={14} strokeWidth={1.5} aria-hidden />
+            </span>
+          ) : (
+            <Swatch id={strand.id} rate={reading?.rate} label={strand.name} />
+          )}
+        </span>
+        {renaming ? (
+          <RenameField name={strand.name} onDone={(name) => (name !== null && session.edit(`Rename ${strand.name}`, (draft) => renameStrand(draft, { id: strand.id, name })), onRename(false))} />
+        ) : (
+          <span data-part="name" className="absolute top-1 left-[86px] truncate font-medium" style={{ width: reads ? 68 : 68 }} title={strand.note || strand.name}>
+            {strand.name}
+          </span>
+        )}
+        {!reads && <span className="op absolute top-1 left-[158px] w-[60px] truncate">{operator.label}</span>}
+        <Chips effect={effect} variant={variant} names={names} strand={strand} />
+        {strand.bypassed && <EyeOff size={14} strokeWidth={1.5} className="absolute top-[7px] left-[338px] bg-panel text-muted" aria-label="bypassed" />}
+        <span className="num absolute top-[6px] right-[58px] text-muted" title="the values it can have">
+          {range && !problem ? (range.low === range.high ? shortNumber(range.low) : `${shortNumber(range.low)} .. ${shortNumber(range.high)}`) : '–'}
+        </span>
+        <span className="absolute top-[7px] left-[402px]">{reading && <KindBox kind={reading.kind} />}</span>
+        <span className="absolute top-[8px] left-[427px]">{reading && <WhereMark rate={reading.rate} />}</span>
+      </div>
+      {(hover || chosen) && (
+        <button
+          className="absolute top-[16px] left-[127px] z-10 flex h-6 w-6 items-center justify-center opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
+          style={{ top: ROW - 12 + (height - ROW) }}
+          tabIndex={chosen ? 0 : -1}
+          aria-label={`Add a strand under ${strand.name}`}
+          title="Add a strand here  /"
+          onClick={onAddHere}
+        >
+          <span className="flex h-4 w-4 items-center justify-center rounded-full border border-edge bg-panel text-[12px] leading-none text-muted">+</span>
+        </button>
+      )}
+      <Handle strand={strand} shown={hover || chosen} reachable={chosen} menu={menu} onMenu={onMenu}>
+        {menu === 'feed' ? <FeedItems effect={effect} strand={strand} /> : menu === 'wrap' ? <WrapItems strand={strand} /> : <AllItems effect={effect} strand={strand} place={place} onRename={onRename} />}
+      </Handle>
+      {opened && (
+        <div className="absolute inset-x-0" style={{ top: ROW }}>
+          <OpenedRow effect={effect} strand={strand} />
+        </div>
+      )}
+      {problem && (
+        <div className="absolute right-3 left-[86px] flex min-h-[38px] flex-col justify-center border-l-2 border-fault pl-2.5 text-[12px] leading-4" style={{ bottom: 6 }}>
+          <span className="text-fault">{problem}</span>
+          <span className="text-muted">The stage keeps the last good picture.</span>
+        </div>
+      )}
+    </div>
+  );
+});
+
+function RenameField({ name, onDone }: { name: string; onDone: (name: string | null) => void }) {
+  const [typed, setTyped] = useState(name);
+  return (
+    <input
+      autoFocus
+      aria-label={`New name of ${name}`}
+      className="field absolute top-[3px] left-[82px] z-10 h-[22px] w-[150px] px-1 font-medium"
+      value={typed}
+      maxLength={80}
+      onFocus={(e) => e.currentTarget.select()}
+      onChange={(e) => setTyped(e.currentTarget.value)}
+      onBlur={() => onDone(typed)}
+      onClick={(e) => e.stopPropagation()}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === 'Enter') onDone(typed);
+        if (e.key === 'Escape') onDone(null);
+      }}
+    />
+  );
+}
+
+interface HandleProps {
+  readonly strand: Strand;
+  readonly shown: boolean;
+  readonly reachable: boolean;
+  readonly menu: RowMenu;
+  readonly onMenu: (menu: RowMenu) => void;
+  readonly children: ReactNode;
+}
+
+/** The drag mark; pressed without dragging it opens the menu that does the same and more. */
+function Handle({ strand, shown, reachable, menu, onMenu, children }: HandleProps) {
+  const { attributes, listeners, setNodeRef } = useDraggable({ id: strand.id });
+  return (
+    <DropdownMenu.Root open={menu !== null} onOpenChange={(open) => !open && onMenu(null)}>
+      <DropdownMenu.Trigger asChild>
+        <button
+          ref={setNodeRef}
+          {...attributes}
+          {...listeners}
+          className={`absolute top-[2px] right-0 flex h-6 w-[16px] touch-none items-center justify-center ${shown || menu !== null ? '' : 'opacity-0'}`}
+          tabIndex={reachable ? 0 : -1}
+          role="button"
+          aria-label={`${strand.name}: actions; drag to move`}
+          title="Actions; drag to move"
+          onClick={() => onMenu('all')}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter' || e.key === ' ') {
+              e.preventDefault();
+              e.stopPropagation();
+              onMenu('all');
+            }
+          }}
+          onPointerDown={(e) => {
+            listeners?.onPointerDown?.(e);
+            // The menu opens on release, so that a drag does not open it.
+            e.preventDefault();
+          }}
+        >
+          <svg width={6} height={12} viewBox="0 0 6 12" fill="var(--color-muted)" aria-hidden>
+            {[1, 5, 9].flatMap((y) => [0, 4].map((x) => <rect key={`${x} ${y}`} x={x} y={y} width={2} height={2} />))}
+          </svg>
+        </button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          className="menu min-w-[200px]"
+          align="end"
+          sideOffset={2}
+          collisionPadding={8}
+          onKeyDown={(e) => e.stopPropagation()}
+          onCloseAutoFocus={(e) => {
+            e.preventDefault();
+            const target = document.querySelector<HTMLElement>('[data-strand][aria-selected="true"]');
+            if (!target?.querySelector('input:focus')) target?.focus();
+          }}
+        >
+          {children}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function Item({ onSelect, keys, disabled = false, children }: { onSelect: () => void; keys?: string; disabled?: boolean; children: ReactNode }) {
+  return (
+    <DropdownMenu.Item className="menu-item" onSelect={onSelect} disabled={disabled}>
+      {children}
+      {keys && <kbd className="ml-auto">{keys}</kbd>}
+    </DropdownMenu.Item>
+  );
+}
+
+/** Outputs this strand can drive, then inputs of strands below. */
+function FeedItems({ effect, strand }: { effect: Effect; strand: Strand }) {
+  const session = useBench();
+  const readings = useBenchState((s) => s.readings);
+  const kind = readings.get(strand.id)?.kind ?? '1';
+  const strands = strandsOf(effect);
+  const below = strands.slice(strands.findIndex((s) => s.id === strand.id) + 1);
+  return (
+    <>
+      <DropdownMenu.Label className="menu-label">Feed {strand.name} into</DropdownMenu.Label>
+      {(OUTPUTS[effect.kind] as readonly OutputName[])
+        .filter((name) => goesInto(kind, OUTPUT_KINDS[name]))
+        .map((name) => (
+          <Item key={name} onSelect={() => session.edit(`Feed ${strand.name} into ${OUTPUT_NAMES[name]}`, (draft) => setOutput(draft, { name, input: { from: strand.id } }))}>
+            {OUTPUT_NAMES[name]}
+          </Item>
+        ))}
+      {below.flatMap((s) =>
+        Object.entries(operatorOf(s.op).inputs)
+          .filter(([, r]) => r.literal === undefined && (r.kind === 'any' || (typeof r.kind === 'string' ? goesInto(kind, r.kind) : r.kind.some((k) => goesInto(kind, k)))))
+          .map(([name]) => (
+            <Item key={`${s.id}.${name}`} onSelect={() => link(session, s.id, name, { from: strand.id })}>
+              {s.name}
+              <span className="text-muted">{name}</span>
+            </Item>
+          )),
+      )}
+    </>
+  );
+}
+
+function WrapItems({ strand }: { strand: Strand }) {
+  const session = useBench();
+  return (
+    <>
+      <DropdownMenu.Label className="menu-label">Wrap {strand.name}</DropdownMenu.Label>
+      <Item onSelect={() => wrap(session, strand.id, 'invert')}>Invert: 1 − {strand.name}</Item>
+      <Item onSelect={() => wrap(session, strand.id, 'clamp')}>Clamp to 0..1</Item>
+      <Item onSelect={() => wrap(session, strand.id, 'dial')}>Multiply by a new dial</Item>
+    </>
+  );
+}
+
+function AllItems({ effect, strand, place, onRename }: { effect: Effect; strand: Strand; place: number; onRename: (on: boolean) => void }) {
+  const session = useBench();
+  const { lowest, highest } = moveLimits(effect, strand.id);
+  const inputs = Object.keys(operatorOf(strand.op).inputs).length;
+  return (
+    <>
+      <Item keys="R" onSelect={() => requestAnimationFrame(() => onRename(true))}>
+        Rename
+      </Item>
+      <Item keys="B" onSelect={() => bypass(session, strand.id)}>
+        {strand.bypassed ? 'Use again' : 'Bypass'}
+      </Item>
+      <Item keys="S" disabled={inputs < 2} onSelect={() => swap(session, strand.id)}>
+        Swap the first two inputs
+      </Item>
+      <Item keys="Alt ↑" disabled={place <= lowest} onSelect={() => moveBy(session, strand.id, -1)}>
+        Move up
+      </Item>
+      <Item keys="Alt ↓" disabled={place >= highest} onSelect={() => moveBy(session, strand.id, 1)}>
+        Move down
+      </Item>
+      <Item onSelect={() => session.edit(`A section at ${strand.name}`, (draft) => addSection(draft, { title: strand.name, first: strand.id }))}>Begin a section here</Item>
+      <DropdownMenu.Sub>
+        <DropdownMenu.SubTrigger className="menu-item">
+          Feed into <kbd className="ml-auto">F</kbd>
+        </DropdownMenu.SubTrigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.SubContent className="menu min-w-[180px]" collisionPadding={8}>
+            <FeedItems effect={effect} strand={strand} />
+          </DropdownMenu.SubContent>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Sub>
+      <DropdownMenu.Sub>
+        <DropdownMenu.SubTrigger className="menu-item">
+          Wrap <kbd className="ml-auto">W</kbd>
+        </DropdownMenu.SubTrigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.SubContent className="menu min-w-[180px]" collisionPadding={8}>
+            <WrapItems strand={strand} />
+          </DropdownMenu.SubContent>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Sub>
+      <Item keys="Delete" onSelect={() => remove(session, strand.id)}>
+        Delete
+      </Item>
+    </>
+  );
+}

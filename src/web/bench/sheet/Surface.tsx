@@ -1,0 +1,114 @@
+/** The sheet's foot: what the surface receives, and its finish. */
+import { DropdownMenu } from 'radix-ui';
+import { useState } from 'react';
+import { goesInto, widthOfKind } from '../../../core/base/kinds.js';
+import { setFinish, setOutput } from '../../../core/effect/edits.js';
+import { OUTPUTS, isColour, isLink, strandsOf, type Finish, type Input, type OutputName } from '../../../core/effect/schema.js';
+import { OUTPUT_KINDS } from '../../../core/lower/lower.js';
+import { showNumber } from '../../ui/arithmetic.js';
+import { cssColour } from '../../ui/colour.js';
+import { Select } from '../../ui/Select.js';
+import { useBench, useBenchState } from '../context.js';
+import { OUTPUT_NAMES } from '../outputs.js';
+import { Swatch } from './Swatch.js';
+
+const SIDE_NAMES: Record<Finish['sides'], string> = { front: 'one side', back: 'back side', both: 'two sides' };
+const NEUTRAL: Partial<Record<OutputName, Input>> = {
+  emission: { value: { rgb: [1, 1, 1], intensity: 1, unit: 'factor' } },
+  baseColour: { value: { rgb: [0.5, 0.5, 0.5], intensity: 1, unit: 'factor' } },
+  roughness: { value: 0.5 },
+  metalness: { value: 0 },
+  reflectance: { value: 0.04 },
+  occlusion: { value: 1 },
+};
+
+function Output({ name }: { name: OutputName }) {
+  const session = useBench();
+  const input = useBenchState((s) => s.effect.outputs[name]);
+  const strands = useBenchState((s) => strandsOf(s.effect));
+  const readings = useBenchState((s) => s.readings);
+  const source = isLink(input) ? strands.find((s) => s.id === input.from) : undefined;
+  const value = input && !isLink(input) ? input.value : undefined;
+  const set = (next: Input | undefined) => session.edit(`Set ${OUTPUT_NAMES[name]}`, (draft) => setOutput(draft, { name, input: next }));
+  return (
+    <div className="flex h-8 items-center gap-2" data-output={name}>
+      <span className="flex h-6 w-8 shrink-0">
+        {source && <Swatch id={source.id} rate={readings.get(source.id)?.rate} label={OUTPUT_NAMES[name]} />}
+        {isColour(value) && <span className="h-6 w-8 rounded-sm border border-line" style={{ background: cssColour(value.rgb) }} />}
+        {Array.isArray(value) && widthOfKind(OUTPUT_KINDS[name]) === 3 && <span className="h-6 w-8 rounded-sm border border-line" style={{ background: cssColour(value as unknown as [number, number, number]) }} />}
+      </span>
+      <span className={`w-[74px] truncate ${input ? 'font-medium' : 'text-muted'}`}>{OUTPUT_NAMES[name]}</span>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger asChild>
+          <button className={`chip min-h-6 max-w-[104px] px-1.5 ${source ? 'chip-strand' : 'border-transparent text-muted hover:border-line'}`} aria-label={`${OUTPUT_NAMES[name]} reads ${source?.name ?? (input ? 'a value' : 'nothing')}`}>
+            <span className="truncate">{source ? source.name + (isLink(input) && input.part ? `.${input.part}` : '') : typeof value === 'number' ? showNumber(value) : input ? 'value' : 'none'}</span>
+          </button>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content className="menu min-w-[180px]" collisionPadding={8}>
+            {input && (
+              <DropdownMenu.Item className="menu-item" onSelect={() => set(undefined)}>
+                None
+              </DropdownMenu.Item>
+            )}
+            {!value && NEUTRAL[name] && (
+              <DropdownMenu.Item className="menu-item" onSelect={() => set(NEUTRAL[name])}>
+                A value of its own
+              </DropdownMenu.Item>
+            )}
+            <DropdownMenu.Label className="menu-label">Read a strand</DropdownMenu.Label>
+            {[...strands]
+              .reverse()
+              .filter((s) => goesInto(readings.get(s.id)?.kind ?? '1', OUTPUT_KINDS[name]))
+              .map((s) => (
+                <DropdownMenu.Item key={s.id} className="menu-item" onSelect={() => set({ from: s.id })}>
+                  {s.name}
+                </DropdownMenu.Item>
+              ))}
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </div>
+  );
+}
+
+/** Outputs that this version's stage draws; the others are written to files and wait for it. */
+const PLAIN: readonly OutputName[] = ['emission', 'baseColour', 'roughness', 'metalness', 'reflectance', 'normal', 'occlusion', 'displacement'];
+
+export function Surface() {
+  const session = useBench();
+  const outputs = useBenchState((s) => s.effect.outputs);
+  const kind = useBenchState((s) => s.effect.kind);
+  const finish = useBenchState((s) => s.effect.finish);
+  const [all, setAll] = useState(false);
+  const names = (OUTPUTS[kind] as readonly OutputName[]).filter((n) => PLAIN.includes(n) || outputs[n] || kind !== 'surface');
+  const ordered = [...names.filter((n) => outputs[n]), ...names.filter((n) => !outputs[n])];
+  const shown = all ? ordered : ordered.slice(0, Math.max(3, names.filter((n) => outputs[n]).length));
+  const rest = ordered.length - shown.length;
+  const set = (label: string, change: Partial<Finish>) => session.edit(label, (draft) => setFinish(draft, change));
+  const tag = 'chip min-h-6 bg-raised px-2 text-muted hover:border-edge';
+  return (
+    <section aria-label="Surface" className="shrink-0 border-t border-line pb-1.5">
+      <div className="flex h-9 items-center justify-between pr-3 pl-11">
+        <h2 className="head text-[14px] leading-5">Surface</h2>
+        <span className="flex gap-1.5">
+          <Select label="Lighting" className={tag} value={finish.lighting} choices={[{ id: 'lit', name: 'lit' }, { id: 'unlit', name: 'unlit' }]} onChoose={(v) => set('Lit or unlit', { lighting: v as Finish['lighting'] })} />
+          <Select label="Sides" className={tag} value={finish.sides} choices={(['front', 'back', 'both'] as const).map((id) => ({ id, name: SIDE_NAMES[id] }))} onChoose={(v) => set('Sides', { sides: v as Finish['sides'] })} />
+          <button className={tag} aria-pressed={finish.castsShadow} onClick={() => set('Shadow', { castsShadow: !finish.castsShadow })}>
+            {finish.castsShadow ? 'casts shadow' : 'no shadow'}
+          </button>
+        </span>
+      </div>
+      <div className="grid grid-cols-2 pl-11">
+        {shown.map((name) => (
+          <Output key={name} name={name} />
+        ))}
+        {(rest > 0 || all) && (
+          <button className="plain h-8 justify-self-start px-1" aria-expanded={all} onClick={() => setAll(!all)}>
+            {all ? 'fewer' : `${rest} more`}
+          </button>
+        )}
+      </div>
+    </section>
+  );
+}

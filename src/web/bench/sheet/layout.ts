@@ -1,0 +1,88 @@
+/** Where everything on the sheet stands: rows, section heads, opened parts; in pixels from the sheet's top. */
+import { isLink, strandsOf, type Effect, type Strand } from '../../../core/effect/schema.js';
+import { operatorOf } from '../../../core/operators/catalogue.js';
+
+export const ROW = 28;
+export const SECTION = 24;
+const INPUT_ROW = 25;
+
+export type Item =
+  | { readonly type: 'section'; readonly first: string; readonly title: string; readonly count: number; readonly folded: boolean; readonly y: number; readonly height: number }
+  | { readonly type: 'strand'; readonly strand: Strand; readonly place: number; readonly opened: boolean; readonly y: number; readonly height: number };
+
+export interface Layout {
+  readonly items: readonly Item[];
+  readonly height: number;
+  /** Where a strand's threads meet its row: the row's middle, or its folded section's. */
+  readonly anchor: ReadonlyMap<string, number>;
+}
+
+/** What an opened row adds: a line of words, its inputs, a line of keys; never less than its curve needs. */
+export function openedHeight(strand: Strand): number {
+  const operator = operatorOf(strand.op);
+  const lines = Object.keys(operator.inputs).length + Object.keys(operator.options).length;
+  return Math.max(118, 24 + lines * INPUT_ROW + 28);
+}
+
+export function layOut(effect: Effect, opened: ReadonlySet<string>, folded: ReadonlySet<string>, troubled: ReadonlyMap<string, unknown>): Layout {
+  const items: Item[] = [];
+  const anchor = new Map<string, number>();
+  const heads = new Map(effect.sections.map((s) => [s.first, s]));
+  const strands = strandsOf(effect);
+  let y = 4;
+  let hiddenAt: number | null = null;
+  strands.forEach((strand, place) => {
+    const head = heads.get(strand.id);
+    if (head) {
+      const isFolded = folded.has(head.first);
+      let count = 1;
+      while (place + count < strands.length && !heads.has(strands[place + count]!.id)) count++;
+      items.push({ type: 'section', first: head.first, title: head.title, count, folded: isFolded, y, height: SECTION });
+      hiddenAt = isFolded ? y + SECTION / 2 : null;
+      y += SECTION;
+    }
+    if (hiddenAt !== null) {
+      anchor.set(strand.id, hiddenAt);
+      return;
+    }
+    const isOpened = opened.has(strand.id);
+    const height = ROW + (isOpened ? openedHeight(strand) : 0) + (troubled.has(strand.id) ? 46 : 0);
+    items.push({ type: 'strand', strand, place, opened: isOpened, y, height });
+    anchor.set(strand.id, y + ROW / 2);
+    y += height;
+  });
+  return { items, height: y + 12, anchor };
+}
+
+export interface Thread {
+  readonly from: string;
+  readonly to: string;
+}
+
+export function threadsOf(effect: Effect): Thread[] {
+  return strandsOf(effect).flatMap((s) =>
+    [...new Set(Object.values(s.inputs ?? {}).flatMap((i) => (isLink(i) ? [i.from] : [])))].map((from) => ({ from, to: s.id })),
+  );
+}
+
+/** Every strand that feeds this one, however far up, and every one it feeds. */
+export function family(threads: readonly Thread[], id: string): Set<string> {
+  const walk = (next: (at: string) => string[]) => {
+    const seen = new Set<string>();
+    const pending = [id];
+    while (pending.length > 0) for (const n of next(pending.pop()!)) if (!seen.has(n)) (seen.add(n), pending.push(n));
+    return seen;
+  };
+  const up = walk((at) => threads.filter((t) => t.to === at).map((t) => t.from));
+  const down = walk((at) => threads.filter((t) => t.from === at).map((t) => t.to));
+  return new Set([...up, ...down]);
+}
+
+/** A range's end in few letters: `.55`, `−1`, `61`, `12k`, `∞`. */
+export function shortNumber(value: number): string {
+  if (!Number.isFinite(value)) return value > 0 ? '∞' : '−∞';
+  const size = Math.abs(value);
+  const digits = size >= 1e6 ? `${Number((size / 1e6).toPrecision(2))}M` : size >= 1000 ? `${Number((size / 1000).toPrecision(2))}k` : String(Number(size.toPrecision(size < 10 ? 2 : 3)));
+  const text = digits.startsWith('0.') ? digits.slice(1) : digits;
+  return value < 0 && Number(size.toPrecision(2)) !== 0 ? `−${text}` : text;
+}

@@ -1,0 +1,21 @@
+/** The page begins here. */
+import './zod.js';
+import { setNonce } from 'get-nonce';
+import { createRoot } from 'react-dom/client';
+import { RouterProvider, createBrowserRouter } from 'react-router';
+import { LibraryScreen } from './library/LibraryScreen.js';
+import { NotFound } from './NotFound.js';
+import './styles.css';
+
+// Menus and dialogs add styles of their own; the content security policy lets in those with this page's nonce.
+const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?.content;
+if (nonce) setNonce(nonce);
+
+const router = createBrowserRouter([
+  { path: '/', element: <LibraryScreen /> },
+  // The bench brings three.js along: it is loaded when it is first needed.
+  { path: '/effects/:id', lazy: async () => ({ Component: (await import('./bench/BenchScreen.js')).BenchScreen }) },
+  { path: '*', element: <NotFound /> },
+]);
+
+createRoot(document.getElementById('root')!).render(<RouterProvider router={router} />);

@@ -1,0 +1,108 @@
+/** A number: typed (arithmetic too), dragged, or stepped with the arrow keys. */
+import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { calculate, showNumber } from './arithmetic.js';
+
+interface Props {
+  readonly label: string;
+  readonly value: number;
+  readonly unit?: string;
+  /** What one arrow key adds; ten times with Shift, a tenth with Alt. */
+  readonly step?: number;
+  readonly low?: number | null;
+  readonly high?: number | null;
+  readonly width?: number;
+  readonly onChange: (value: number) => void;
+  /** The end of a drag, a run of steps, or typing. */
+  readonly onDone: () => void;
+}
+
+const SHOWN_UNITS: Record<string, string> = { deg: '°', x: '×', rad: 'rad', turns: 'turns', stops: 'stops' };
+export const shownUnit = (unit: string): string => SHOWN_UNITS[unit] ?? unit;
+
+export function NumberField({ label, value, unit = '', step = 0.01, low, high, width = 76, onChange, onDone }: Props) {
+  const [typed, setTyped] = useState<string | null>(null);
+  const drag = useRef<{ x: number; value: number; moved: boolean } | null>(null);
+  const input = useRef<HTMLInputElement>(null);
+  const hold = (v: number) => Math.max(low ?? -1e9, Math.min(high ?? 1e9, v));
+  const set = (v: number) => {
+    // Steps leave no trail of binary fractions.
+    const held = hold(Number(v.toPrecision(12)));
+    if (held !== value) onChange(held);
+  };
+  const parsed = typed === null ? null : calculate(typed);
+  const wrong = typed !== null && parsed === null;
+  const commit = () => {
+    if (parsed !== null) set(parsed);
+    setTyped(null);
+    onDone();
+  };
+  const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
+    const size = step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
+    if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
+      event.preventDefault();
+      event.stopPropagation();
+      setTyped(null);
+      set((parsed ?? value) + (event.key === 'ArrowUp' ? size : -size));
+    } else if (event.key === 'Enter') {
+      event.preventDefault();
+      event.stopPropagation();
+      if (!wrong) {
+        commit();
+        requestAnimationFrame(() => input.current?.select());
+      }
+    } else if (event.key === 'Escape' && typed !== null) {
+      event.stopPropagation();
+      setTyped(null);
+    }
+  };
+  const onPointerDown = (event: PointerEvent<HTMLInputElement>) => {
+    if (document.activeElement === event.currentTarget) return;
+    event.preventDefault();
+    event.currentTarget.setPointerCapture(event.pointerId);
+    drag.current = { x: event.clientX, value, moved: false };
+  };
+  const onPointerMove = (event: PointerEvent<HTMLInputElement>) => {
+    const d = drag.current;
+    if (!d) return;
+    const pixels = event.clientX - d.x;
+    if (!d.moved && Math.abs(pixels) < 3) return;
+    d.moved = true;
+    set(d.value + Math.round(pixels) * step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1));
+  };
+  const onPointerUp = (event: PointerEvent<HTMLInputElement>) => {
+    const d = drag.current;
+    drag.current = null;
+    if (!d) return;
+    if (d.moved) onDone();
+    else {
+      event.currentTarget.focus();
+      event.currentTarget.select();
+    }
+  };
+  return (
+    <label className="field relative flex shrink-0 items-center has-[:focus-visible]:outline-2 has-[:focus-visible]:outline-wisp" style={{ width }}>
+      <input
+        ref={input}
+        aria-label={label}
+        aria-invalid={wrong}
+        title={wrong ? 'This is not a number or arithmetic.' : undefined}
+        className={`num h-full w-full min-w-0 cursor-ew-resize bg-transparent pl-2 outline-none focus:cursor-text ${wrong ? 'text-fault' : ''}`}
+        inputMode="decimal"
+        spellCheck={false}
+        autoComplete="off"
+        value={typed ?? showNumber(value)}
+        onFocus={(e) => e.currentTarget.select()}
+        onChange={(e) => setTyped(e.currentTarget.value)}
+        onBlur={() => {
+          if (typed !== null) commit();
+          else onDone();
+        }}
+        onKeyDown={onKeyDown}
+        onPointerDown={onPointerDown}
+        onPointerMove={onPointerMove}
+        onPointerUp={onPointerUp}
+      />
+      {unit && <span className="pointer-events-none shrink-0 pr-2 pl-1 text-[11px] leading-4 text-muted">{shownUnit(unit)}</span>}
+    </label>
+  );
+}

@@ -1,0 +1,54 @@
+/** A slider over a soft range: a thin rest, a thicker fill, a pill; a tick marks the default. */
+import { Slider as Primitive } from 'radix-ui';
+
+interface Props {
+  readonly label: string;
+  readonly value: number;
+  readonly low: number;
+  readonly high: number;
+  readonly step?: number;
+  readonly mark?: number;
+  /** Paints the track with hues instead. */
+  readonly hues?: boolean;
+  readonly onChange: (value: number) => void;
+  readonly onDone: () => void;
+}
+
+/** A soft range wide enough for the value: a larger value typed widens the slider. */
+export function widened(low: number, high: number, value: number): [number, number] {
+  return [Math.min(low, value), Math.max(high, value, low + 1e-6)];
+}
+
+export function Slider({ label, value, low, high, step, mark, hues = false, onChange, onDone }: Props) {
+  const [from, to] = widened(low, high, value);
+  const share = (v: number) => ((Math.max(from, Math.min(to, v)) - from) / (to - from)) * 100;
+  const origin = from < 0 && to > 0 ? share(0) : 0;
+  const at = share(value);
+  return (
+    <Primitive.Root
+      className="relative flex h-6 w-full touch-none items-center select-none"
+      value={[value]}
+      min={from}
+      max={to}
+      step={step ?? (to - from) / 200}
+      onValueChange={([v]) => onChange(Number(v!.toPrecision(6)))}
+      onValueCommit={onDone}
+    >
+      <Primitive.Track className="relative h-6 grow">
+        {hues ? (
+          <span className="hue-track absolute top-[11px] right-0 left-0 h-[3px] rounded-[2px]" />
+        ) : (
+          <>
+            <span className="absolute top-[11.5px] right-0 left-0 h-px bg-thread" />
+            <span className="absolute top-[10.5px] h-[3px] bg-muted" style={{ left: `${Math.min(origin, at)}%`, width: `${Math.abs(at - origin)}%` }} />
+          </>
+        )}
+        {mark !== undefined && mark > from && mark < to && <span className="absolute top-[17px] h-1 w-px bg-edge" style={{ left: `${share(mark)}%` }} />}
+      </Primitive.Track>
+      <Primitive.Thumb
+        aria-label={label}
+        className="block h-[14px] w-[6px] rounded-[3px] bg-ink shadow-[0_0_0_2px_var(--color-panel)] before:absolute before:top-1/2 before:left-1/2 before:h-6 before:w-6 before:-translate-x-1/2 before:-translate-y-1/2"
+      />
+    </Primitive.Root>
+  );
+}
