@@ -59,7 +59,10 @@ export function check(files: readonly string[], json: boolean): number {
       const words = range.map(([low, high]) => `${low ?? '-inf'} .. ${high ?? 'inf'}`);
       console.log(`${file}: range: ${id}: ${words.join(', ')}`);
     }
-    if (r.loop) console.log(`${file}: loop: ${r.loop.closes ? 'closes' : 'does not close'}${r.loop.period === null ? '' : `, repeats every ${r.loop.period} s`}`);
+    if (r.loop)
+      console.log(
+        `${file}: loop: ${r.loop.closes ? 'closes' : 'does not close'}${r.loop.period === null ? '' : `, repeats every ${r.loop.period} s`}`,
+      );
   }
   return reports.every(([, r]) => r.ok) ? 0 : 1;
 }

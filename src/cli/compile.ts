@@ -23,7 +23,8 @@ function write(dir: string, name: string, content: string | Uint8Array): void {
 
 function describeSlot(slot: Slot, program: Program, values: Float32Array) {
   const param = program.params.find((p) => slot.node.op === 'param' && p.at === slot.node.index);
-  const meaning = slot.node.op === 'leaf' ? `the stage's ${slot.node.leaf!}, in seconds` : param ? param.source : 'computed once a frame';
+  const meaning =
+    slot.node.op === 'leaf' ? `the stage's ${slot.node.leaf!}, in seconds` : param ? param.source : 'computed once a frame';
   return {
     name: slot.name,
     vec4: slot.at >> 2,
@@ -56,13 +57,24 @@ export function compile(file: string, target: string, out: string, freeze: boole
     write(out, 'effect.frag', pair.fragment);
     const values = fillBlock(text, params, 0, effect.loop);
     const slots = text.slots.map((s) => describeSlot(s, program, values));
-    write(out, 'uniforms.json', `${JSON.stringify({ block: 'Effect', layout: 'std140', member: 'k', vec4s: text.vec4s, outputs: [...program.outputs.keys()], slots }, null, 2)}\n`);
+    write(
+      out,
+      'uniforms.json',
+      `${JSON.stringify({ block: 'Effect', layout: 'std140', member: 'k', vec4s: text.vec4s, outputs: [...program.outputs.keys()], slots }, null, 2)}\n`,
+    );
     return 0;
   }
   const outputs = [...program.outputs];
   const scalar = scalarise(outputs.map(([, port]) => port.node));
   if (target === 'listing') {
-    write(out, 'effect.txt', listing(scalar, outputs.map(([name]) => name)));
+    write(
+      out,
+      'effect.txt',
+      listing(
+        scalar,
+        outputs.map(([name]) => name),
+      ),
+    );
     return 0;
   }
   const varying = new Set(Object.keys(LEAVES).filter((l) => l !== 'loop') as (keyof typeof LEAVES)[]);

@@ -3,19 +3,37 @@ import { z } from 'zod';
 import { withVariant } from '../core/effect/variant.js';
 import { LEAVES, LEAF_NAMES, type Leaf } from '../core/ir/leaves.js';
 import { widthOf } from '../core/ir/types.js';
-import { evaluatorOf } from '../core/lower/evaluate.js';
+import { evaluatorOf } from '../core/targets/evaluate.js';
 import { lower } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
 import { BadInput, effectFrom, readText } from './input.js';
 
 /** Places that points may carry although no operator of this version reads them. */
-const OTHER_PLACES = ['vertexColour', 'depthGap', 'eyeDepth', 'screen', 'facing', 'propRandom', 'behind', 'behindPosition', 'edgeDistance', 'age', 'dx', 'dy'];
+const OTHER_PLACES = [
+  'vertexColour',
+  'depthGap',
+  'eyeDepth',
+  'screen',
+  'facing',
+  'propRandom',
+  'behind',
+  'behindPosition',
+  'edgeDistance',
+  'age',
+  'dx',
+  'dy',
+];
 const MAX_POINTS_BYTES = 64 * 1024 * 1024;
 const components = z.union([z.number(), z.array(z.number()).min(1).max(4)]);
 const pointsSchema = z.array(z.record(z.string(), components));
 
 /** A point that gives `position` stands on an unmoved prop: what it does not say of the world follows. */
-const STANDS_FOR: Partial<Record<Leaf, Leaf>> = { worldPosition: 'position', objectNormal: 'normal', viewNormal: 'normal', position: 'worldPosition' };
+const STANDS_FOR: Partial<Record<Leaf, Leaf>> = {
+  worldPosition: 'position',
+  objectNormal: 'normal',
+  viewNormal: 'normal',
+  position: 'worldPosition',
+};
 
 export function evalPoints(file: string, pointsFile: string, wanted: readonly string[], variantName: string | null): number {
   const base = effectFrom(file);
@@ -30,14 +48,19 @@ export function evalPoints(file: string, pointsFile: string, wanted: readonly st
     throw new BadInput(`${pointsFile} is not JSON: ${(error as Error).message}.`);
   }
   const checked = pointsSchema.safeParse(parsed);
-  if (!checked.success) throw new BadInput(`${pointsFile} must be a list of points, each an object of numbers: ${checked.error.issues[0]!.path.join('.')} is not.`);
+  if (!checked.success)
+    throw new BadInput(
+      `${pointsFile} must be a list of points, each an object of numbers: ${checked.error.issues[0]!.path.join('.')} is not.`,
+    );
   const points = checked.data;
   for (const [k, point] of points.entries())
     for (const [name, value] of Object.entries(point)) {
       if (OTHER_PLACES.includes(name)) continue;
-      if (!(LEAF_NAMES as string[]).includes(name)) throw new BadInput(`${pointsFile}: point ${k + 1} has a place "${name}", which is not known.`);
+      if (!(LEAF_NAMES as string[]).includes(name))
+        throw new BadInput(`${pointsFile}: point ${k + 1} has a place "${name}", which is not known.`);
       const width = widthOf(LEAVES[name as Leaf].type);
-      if ((Array.isArray(value) ? value.length : 1) !== width) throw new BadInput(`${pointsFile}: point ${k + 1}: ${name} takes ${width} numbers.`);
+      if ((Array.isArray(value) ? value.length : 1) !== width)
+        throw new BadInput(`${pointsFile}: point ${k + 1}: ${name} takes ${width} numbers.`);
     }
   const program = lower(effect, { build: 'live' });
   const [problem] = program.problems;
@@ -56,7 +79,11 @@ export function evalPoints(file: string, pointsFile: string, wanted: readonly st
     return Array.from({ length: widthOf(type) }, (_, lane) => Float32Array.from(rows, (r) => r[lane]!));
   };
   const leaves = Object.fromEntries(LEAF_NAMES.map((leaf) => [leaf, planes(leaf)]));
-  const evaluator = evaluatorOf(program, ids.map((id) => program.strands.get(id)!.value.node), new Set(LEAF_NAMES));
+  const evaluator = evaluatorOf(
+    program,
+    ids.map((id) => program.strands.get(id)!.value.node),
+    new Set(LEAF_NAMES),
+  );
   const results = evaluator.evaluate(paramValues(program.params, effect), leaves, points.length);
   // Values that are not finite print as null.
   const rows = points.map((_, p) => Object.fromEntries(ids.map((id, k) => [id, results[k]!.map((lane) => lane[p]!)])));

@@ -29,11 +29,16 @@ function main(argv: string[]): number {
     }
     case 'compile': {
       const { values, positionals } = parse({ target: { type: 'string' }, out: { type: 'string' }, freeze: { type: 'boolean' } });
-      if (positionals.length !== 1 || !values.target || !values.out) throw new WrongUsage('compile needs one file, --target and --out');
+      if (positionals.length !== 1 || !values.target || !values.out)
+        throw new WrongUsage('compile needs one file, --target and --out');
       return compile(positionals[0]!, String(values.target), String(values.out), values.freeze === true);
     }
     case 'eval': {
-      const { values, positionals } = parse({ points: { type: 'string' }, strand: { type: 'string', multiple: true }, variant: { type: 'string' } });
+      const { values, positionals } = parse({
+        points: { type: 'string' },
+        strand: { type: 'string', multiple: true },
+        variant: { type: 'string' },
+      });
       if (!values.points || positionals.length === 0) throw new WrongUsage('eval needs one file and --points');
       // `--strand a b c`: further names after the first arrive as positionals.
       const [file, ...more] = positionals;

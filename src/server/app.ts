@@ -28,7 +28,10 @@ export function createApp({ db, demo, host, key, pages }: AppOptions): Express {
     app.use('/assets', express.static(join(pages, 'assets'), { immutable: true, maxAge: '1y', fallthrough: false }));
     app.use(express.static(pages, { index: false }));
     app.get('/{*splat}', (_req, res) => {
-      res.set('Cache-Control', 'no-store').type('html').send(page.replaceAll('__NONCE__', res.locals.nonce as string));
+      res
+        .set('Cache-Control', 'no-store')
+        .type('html')
+        .send(page.replaceAll('__NONCE__', res.locals.nonce as string));
     });
   }
   return app;

@@ -1,7 +1,14 @@
 /** SQLite through Sequelize: models, migrations, and the one queue through which everything is written. */
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { DataTypes, Model, Sequelize, type InferAttributes, type InferCreationAttributes, type CreationOptional } from 'sequelize';
+import {
+  DataTypes,
+  Model,
+  Sequelize,
+  type InferAttributes,
+  type InferCreationAttributes,
+  type CreationOptional,
+} from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
 import { MIGRATIONS } from './migrations.js';
 

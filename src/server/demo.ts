@@ -44,12 +44,28 @@ export async function seed(db: Database, demo: DemoWorld): Promise<void> {
   const empty = (await DocumentRow.count()) === 0;
   for (const stage of demo.stages) {
     if (await DocumentRow.findByPk(stage.id)) continue;
-    await saveDocument(db, { id: stage.id, format: 'stage', name: stage.name, document: writeStage(stage), saveId: `seed-${stage.id}`, client: 'demo', base: null });
+    await saveDocument(db, {
+      id: stage.id,
+      format: 'stage',
+      name: stage.name,
+      document: writeStage(stage),
+      saveId: `seed-${stage.id}`,
+      client: 'demo',
+      base: null,
+    });
   }
   if (!empty) return;
   for (const [k, starter] of demo.starters.entries()) {
     const id = COPY_OF + String(k + 1).padStart(12, '0');
     const copy = { ...starter, id };
-    await saveDocument(db, { id, format: 'effect', name: copy.name, document: writeEffect(copy), saveId: `seed-${id}`, client: 'demo', base: null });
+    await saveDocument(db, {
+      id,
+      format: 'effect',
+      name: copy.name,
+      document: writeEffect(copy),
+      saveId: `seed-${id}`,
+      client: 'demo',
+      base: null,
+    });
   }
 }

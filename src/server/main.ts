@@ -17,16 +17,20 @@ function stop(message: string): never {
   process.exit(1);
 }
 
-if (!Number.isInteger(port) || port < 0 || port > 65535) stop(`PORT is ${process.env.PORT}; it must be a number from 0 to 65535.`);
+if (!Number.isInteger(port) || port < 0 || port > 65535)
+  stop(`PORT is ${process.env.PORT}; it must be a number from 0 to 65535.`);
 
-const db = await openDatabase(folder).catch((error: Error) => stop(`the data folder ${folder} cannot be opened: ${error.message}.`));
+const db = await openDatabase(folder).catch((error: Error) =>
+  stop(`the data folder ${folder} cannot be opened: ${error.message}.`),
+);
 const demo = loadDemo(join(root, 'demo'));
 await seed(db, demo);
 const key = isLoopback(host) ? null : accessKey(folder);
 const server = createServer(createApp({ db, demo, host, key, pages: join(root, 'dist') }));
 
 server.on('error', (error: NodeJS.ErrnoException) => {
-  if (error.code === 'EADDRINUSE') stop(`port ${port} on ${host} is taken. Stop the other program, or choose another port: PORT=4174 npm run demo`);
+  if (error.code === 'EADDRINUSE')
+    stop(`port ${port} on ${host} is taken. Stop the other program, or choose another port: PORT=4174 npm run demo`);
   if (error.code === 'EACCES' || error.code === 'EADDRNOTAVAIL') stop(`${host}:${port} cannot be used: ${error.message}.`);
   throw error;
 });

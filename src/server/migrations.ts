@@ -10,7 +10,10 @@ export const MIGRATIONS: Step[] = [
   {
     name: '0001-documents',
     up: async ({ context }) => {
-      const times = { createdAt: { type: DataTypes.DATE, allowNull: false }, updatedAt: { type: DataTypes.DATE, allowNull: false } };
+      const times = {
+        createdAt: { type: DataTypes.DATE, allowNull: false },
+        updatedAt: { type: DataTypes.DATE, allowNull: false },
+      };
       const documentId = {
         type: DataTypes.STRING(64),
         allowNull: false,

@@ -12,7 +12,9 @@ import { saveDocument, type Format } from './documents.js';
 
 const saveBody = z.strictObject({ saveId: z.string().min(8).max(64), document: z.unknown() });
 
-type Read = { readonly ok: true; readonly id: string; readonly name: string; readonly text: string } | { readonly ok: false; readonly problems: readonly Problem[] };
+type Read =
+  | { readonly ok: true; readonly id: string; readonly name: string; readonly text: string }
+  | { readonly ok: false; readonly problems: readonly Problem[] };
 
 const READERS: Record<Format, (parsed: unknown) => Read> = {
   effect: (parsed) => {
@@ -78,7 +80,8 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
       if (base === undefined) return fail(res, 428, 'A save says which version it began from, in If-Match.');
       const read = READERS[format](body.data.document);
       if (!read.ok) return fail(res, 400, read.problems[0]!.message, { problems: read.problems });
-      if (read.id !== req.params.id) return fail(res, 400, `The document has the id ${read.id}, the address says ${req.params.id.slice(0, 64)}.`);
+      if (read.id !== req.params.id)
+        return fail(res, 400, `The document has the id ${read.id}, the address says ${req.params.id.slice(0, 64)}.`);
       const answer = await saveDocument(db, {
         id: read.id,
         format,
@@ -91,7 +94,10 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
       if (answer.outcome === 'missing') return fail(res, 404, `There is no ${format} with this address.`);
       res.set('ETag', tag(answer.version));
       if (answer.outcome === 'conflict')
-        return fail(res, 412, 'It was changed elsewhere since you opened it.', { version: answer.version, document: JSON.parse(answer.document) as unknown });
+        return fail(res, 412, 'It was changed elsewhere since you opened it.', {
+          version: answer.version,
+          document: JSON.parse(answer.document) as unknown,
+        });
       res.status(answer.created ? 201 : 200).json({ version: answer.version, savedAt: answer.savedAt });
     });
   }

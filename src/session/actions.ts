@@ -63,7 +63,9 @@ export const swap = (session: BenchSession, id: string): void =>
 export function wrap(session: BenchSession, id: string, how: Wrap): void {
   const { effect } = stateOf(session);
   const newId = freshId(effect, how === 'invert' ? 'subtract' : how === 'clamp' ? 'clamp' : 'multiply');
-  session.edit(`Wrap ${strandOf(effect, id).name}`, (draft) => wrapStrand(draft, { id, how, newId, dialId: freshDialId(effect) }));
+  session.edit(`Wrap ${strandOf(effect, id).name}`, (draft) =>
+    wrapStrand(draft, { id, how, newId, dialId: freshDialId(effect) }),
+  );
   choose(session, newId);
 }
 
@@ -88,7 +90,8 @@ export function toggleDial(session: BenchSession, strand: string, input: string)
   session.edit(`Make a dial of ${dialLabel(effect, dial)}`, (draft) => {
     const target = strandOf(draft, strand);
     // A dial turns a literal: an input that rested on its default gets that default as its own.
-    if (!target.inputs?.[input] && typeof record.default === 'number') setInput(draft, { id: strand, name: input, input: { value: record.default } });
+    if (!target.inputs?.[input] && typeof record.default === 'number')
+      setInput(draft, { id: strand, name: input, input: { value: record.default } });
     addDial(draft, { dial });
   });
 }
@@ -109,7 +112,8 @@ export function setLiteral(session: BenchSession, strand: string, input: string,
       else setInput(draft, { id: strand, name: input, input: { value } });
       const turned = draft.dials.find((d) => d.id === dial?.id);
       // The soft range widens when a value beyond it is typed.
-      if (turned?.soft && typeof value === 'number') turned.soft = [Math.min(turned.soft[0], value), Math.max(turned.soft[1], value)];
+      if (turned?.soft && typeof value === 'number')
+        turned.soft = [Math.min(turned.soft[0], value), Math.max(turned.soft[1], value)];
     },
     `literal ${strand} ${input}`,
   );
@@ -130,6 +134,9 @@ export function literalOf(effect: Effect, variant: string | null, strand: string
   if (given && 'value' in given) return given.value;
   const fallback = operatorOf(target.op).inputs[input]?.default;
   if (typeof fallback === 'number') return fallback;
-  if (Array.isArray(fallback)) return operatorOf(target.op).inputs[input]!.literal === 'colour' ? ({ rgb: [1, 1, 1], intensity: 1, unit: 'factor' } satisfies Colour) : [...(fallback as number[])];
+  if (Array.isArray(fallback))
+    return operatorOf(target.op).inputs[input]!.literal === 'colour'
+      ? ({ rgb: [1, 1, 1], intensity: 1, unit: 'factor' } satisfies Colour)
+      : [...(fallback as number[])];
   return undefined;
 }

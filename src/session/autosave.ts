@@ -115,12 +115,7 @@ export class Autosave {
     }
     this.keep();
     if (!this.unreachableSince) this.options.onStatus({ state: 'saving' });
-    let reply: SaveReply | null = null;
-    try {
-      reply = await this.options.send({ saveId: save.saveId, base: this.base, document: save.document });
-    } catch {
-      reply = null;
-    }
+    const reply = await this.options.send({ saveId: save.saveId, base: this.base, document: save.document }).catch(() => null);
     this.sending = false;
     if (this.stopped) return;
     if (reply === null || reply.status >= 500) return this.unreachable();
@@ -132,13 +127,16 @@ export class Autosave {
         this.keep();
         return this.flush();
       }
-      this.keeping = this.keeping.then(() => (this.dirty || this.sent ? undefined : this.options.store.del(this.options.key))).catch(() => undefined);
+      this.keeping = this.keeping
+        .then(() => (this.dirty || this.sent ? undefined : this.options.store.del(this.options.key)))
+        .catch(() => undefined);
       this.options.onStatus({ state: 'saved', at: new Date(reply.body.savedAt!) });
       return;
     }
     this.dirty = true;
     this.keep();
-    if (reply.status === 412) this.options.onStatus({ state: 'conflict', theirs: reply.body.document, version: reply.body.version! });
+    if (reply.status === 412)
+      this.options.onStatus({ state: 'conflict', theirs: reply.body.document, version: reply.body.version! });
     else this.options.onStatus({ state: 'refused', why: reply.body.error ?? 'The server refused the save.' });
   }
 

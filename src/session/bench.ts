@@ -10,10 +10,13 @@ import { readEffect, type Problem } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
 import { withVariant } from '../core/effect/variant.js';
 import { readStage, type Stage } from '../core/formats/stage.js';
-import { lower } from '../core/lower/lower.js';
+import { lower, type Program } from '../core/lower/lower.js';
+import { LEAF_NAMES, type Leaf } from '../core/ir/leaves.js';
 import { paramValues } from '../core/lower/params.js';
 import { emitGlsl, fillBlock, type GlslText } from '../core/targets/glsl.js';
+import { evaluatorOf, type Evaluator } from '../core/targets/evaluate.js';
 import type { StageRenderer } from '../stage/renderer.js';
+import { SPILL_POINTS } from '../stage/spill.js';
 import { SWATCH_HEIGHT, SWATCH_WIDTH, type Readings, type ReadingsRequest } from '../workers/readings.js';
 import { NotThere, loadEffect, loadStage, sender, type Loaded } from './api.js';
 import { Autosave, type Pending, type PendingStore, type SaveStatus } from './autosave.js';
@@ -70,6 +73,14 @@ async function pendingStore(): Promise<PendingStore> {
   }
 }
 
+const OVER_SURFACE = new Set(LEAF_NAMES.filter((l): l is Leaf => l !== 'time' && l !== 'loop'));
+
+/** Computes the emission over the surface, for the light it throws. */
+function emissionOf(program: Program): Evaluator | null {
+  const port = program.outputs.get('emission');
+  return port ? evaluatorOf(program, [port.node], OVER_SURFACE) : null;
+}
+
 interface Opening<T> {
   readonly document: T;
   readonly version: number;
@@ -91,7 +102,8 @@ async function openDocument<T>(
   } catch (error) {
     if (!mine || (error instanceof NotThere && kept!.base > 0)) throw error;
   }
-  if (kept && mine && !(loaded && JSON.stringify(loaded.document) === JSON.stringify(mine))) return { document: mine, version: kept.base, pending: kept };
+  if (kept && mine && !(loaded && JSON.stringify(loaded.document) === JSON.stringify(mine)))
+    return { document: mine, version: kept.base, pending: kept };
   if (kept) await store.del(key);
   return { document: loaded!.document, version: loaded!.version, pending: null };
 }
@@ -109,7 +121,7 @@ export class BenchSession {
   private readonly saves: Record<DocumentName, Autosave>;
   private readonly worker: Worker;
   private renderer: StageRenderer | null = null;
-  private worn: { text: GlslText; params: Float32Array } | null = null;
+  private worn: { text: GlslText; params: Float32Array; emission: Evaluator | null } | null = null;
   private wanted = '';
   private params: Float32Array = new Float32Array();
   private compileQueued = false;
@@ -126,16 +138,26 @@ export class BenchSession {
 
   static async open(id: string, options: BenchOptions): Promise<BenchSession> {
     const keep = await pendingStore();
-    const effect = await openDocument(keep, `effect:${id}`, () => loadEffect(id), (kept) => {
-      const result = readEffect(kept);
-      return result.ok ? result.effect : null;
-    });
+    const effect = await openDocument(
+      keep,
+      `effect:${id}`,
+      () => loadEffect(id),
+      (kept) => {
+        const result = readEffect(kept);
+        return result.ok ? result.effect : null;
+      },
+    );
     const stageId = effect.document.home?.stage ?? options.fallbackStage;
     const openStage = (sid: string) =>
-      openDocument(keep, `stage:${sid}`, () => loadStage(sid), (kept) => {
-        const result = readStage(kept);
-        return result.ok ? result.stage : null;
-      });
+      openDocument(
+        keep,
+        `stage:${sid}`,
+        () => loadStage(sid),
+        (kept) => {
+          const result = readStage(kept);
+          return result.ok ? result.stage : null;
+        },
+      );
     const stage = await openStage(stageId).catch((error: unknown) => {
       if (error instanceof NotThere && stageId !== options.fallbackStage) return openStage(options.fallbackStage);
       throw error;
@@ -163,7 +185,10 @@ export class BenchSession {
       raw: false,
       bare: false,
     }));
-    const statuses: Record<DocumentName, SaveStatus> = { effect: this.store.getState().saved, stage: this.store.getState().saved };
+    const statuses: Record<DocumentName, SaveStatus> = {
+      effect: this.store.getState().saved,
+      stage: this.store.getState().saved,
+    };
     const saver = (name: DocumentName, id: string, opening: Opening<unknown>) => {
       const save = new Autosave({
         key: `${name}:${id}`,
@@ -174,7 +199,7 @@ export class BenchSession {
           statuses[name] = status;
           const other = statuses[name === 'effect' ? 'stage' : 'effect'];
           // The mark tells the worse of the two.
-          this.store.setState({ saved: status.state === 'saved' ? other.state === 'saved' ? status : other : status });
+          this.store.setState({ saved: status.state === 'saved' ? (other.state === 'saved' ? status : other) : status });
         },
       });
       return save;
@@ -202,7 +227,12 @@ export class BenchSession {
     this.change('stage', label, recipe as (draft: Draft<Stage>) => void, mergeKey);
   }
 
-  private change<D extends DocumentName>(name: D, label: string, recipe: (draft: Draft<BenchState[D]>) => void, mergeKey: string | null): void {
+  private change<D extends DocumentName>(
+    name: D,
+    label: string,
+    recipe: (draft: Draft<BenchState[D]>) => void,
+    mergeKey: string | null,
+  ): void {
     const state = this.store.getState();
     const result = record(state.history, name, state[name], label, mergeKey, recipe);
     if (!result) return;
@@ -218,13 +248,21 @@ export class BenchSession {
   undo(): void {
     const { history } = this.store.getState();
     const entry = history.past[history.past.length - 1];
-    if (entry) this.travel(entry.document, undoEntry(this.store.getState()[entry.document], entry), { past: history.past.slice(0, -1), future: [entry, ...history.future] });
+    if (entry)
+      this.travel(entry.document, undoEntry(this.store.getState()[entry.document], entry), {
+        past: history.past.slice(0, -1),
+        future: [entry, ...history.future],
+      });
   }
 
   redo(): void {
     const { history } = this.store.getState();
     const entry = history.future[0];
-    if (entry) this.travel(entry.document, redoEntry(this.store.getState()[entry.document], entry), { past: [...history.past, entry], future: history.future.slice(1) });
+    if (entry)
+      this.travel(entry.document, redoEntry(this.store.getState()[entry.document], entry), {
+        past: [...history.past, entry],
+        future: history.future.slice(1),
+      });
   }
 
   private travel(name: DocumentName, value: Effect | Stage, history: History<DocumentName>): void {
@@ -301,7 +339,7 @@ export class BenchSession {
     } else {
       this.wanted = signature;
       this.post({ kind: 'program', effect: shown });
-      void this.wear(emitGlsl(program, { hoist: true, naming: 'ids' }));
+      void this.wear(emitGlsl(program, { hoist: true, naming: 'ids' }), emissionOf(program));
     }
     this.requestFrame();
     this.requestSwatches();
@@ -312,17 +350,17 @@ export class BenchSession {
     return (stage.props.find((p) => p.id === effect.home?.prop) ?? stage.props[0])?.id ?? '';
   }
 
-  private async wear(text: GlslText): Promise<void> {
+  private async wear(text: GlslText, emission: Evaluator | null): Promise<void> {
     const { renderer } = this;
     if (!renderer) {
-      this.worn = { text, params: this.params };
+      this.worn = { text, params: this.params, emission };
       return;
     }
     const { effect } = this.store.getState();
     const ready = await renderer.wear(this.propId, text, effect.finish);
     this.store.setState({ links: renderer.links });
     if (!ready) return;
-    this.worn = { text, params: this.params };
+    this.worn = { text, params: this.params, emission };
     this.requestFrame();
   }
 
@@ -338,7 +376,7 @@ export class BenchSession {
       this.settleSoon();
     });
     renderer.onContextRestored(() => this.requestFrame());
-    if (this.worn) void this.wear(this.worn.text);
+    if (this.worn) void this.wear(this.worn.text, this.worn.emission);
     this.settleSoon();
     this.requestFrame();
   }
@@ -379,8 +417,17 @@ export class BenchSession {
   private drawFrame(): void {
     const { renderer, worn } = this;
     if (!renderer) return;
-    const { effect, raw } = this.store.getState();
-    if (worn) renderer.setBlock(worn.text, fillBlock(worn.text, worn.params, this.clock.time, effect.loop));
+    const { effect, stage, raw } = this.store.getState();
+    if (worn) {
+      const time = this.clock.time;
+      renderer.setBlock(worn.text, fillBlock(worn.text, worn.params, time, effect.loop));
+      const { planes } = renderer.spill;
+      const lit =
+        worn.emission && planes
+          ? worn.emission.evaluate(worn.params, { ...planes, time: [time], loop: [effect.loop ?? 0] }, SPILL_POINTS)[0]!
+          : null;
+      renderer.spill.shine(lit, stage.spill.on ? stage.spill.strength : 0);
+    }
     if (this.clock.frozen) renderer.sharpen();
     renderer.draw({ raw, adapt: !this.clock.frozen });
     if (this.clock.frozen) renderer.settle();
@@ -407,7 +454,10 @@ export class BenchSession {
       const reading = this.renderer?.read(this.propId, SWATCH_WIDTH, SWATCH_HEIGHT);
       if (!reading) return;
       const { mask, position, objectNormal, normal, viewNormal, worldPosition, view, uv } = reading;
-      this.post({ kind: 'places', places: { mask, planes: { position, objectNormal, normal, viewNormal, worldPosition, view, uv, uv1: uv } } });
+      this.post({
+        kind: 'places',
+        places: { mask, planes: { position, objectNormal, normal, viewNormal, worldPosition, view, uv, uv1: uv } },
+      });
       this.requestSwatches();
     }, SETTLE_MS);
   }

@@ -29,7 +29,15 @@ export function textHash(text: string): string {
 
 export const programKey = (text: GlslText, finish: Finish): string => {
   const { fragment, vertex, block } = text;
-  const parts = [block, fragment.library, fragment.code, vertex?.library ?? '', vertex?.code ?? '', finish.lighting, finish.sides];
+  const parts = [
+    block,
+    fragment.library,
+    fragment.code,
+    vertex?.library ?? '',
+    vertex?.code ?? '',
+    finish.lighting,
+    finish.sides,
+  ];
   return textHash(parts.join('\n')) + textHash(parts.reverse().join('\n'));
 };
 
@@ -110,9 +118,17 @@ function lit(text: GlslText, key: string): MeshStandardMaterial {
       if (!shader[stage].includes(include)) throw new Error(`three's shader has no ${include}`);
       shader[stage] = shader[stage].replace(include, make(include));
     };
-    replace('vertexShader', 'common', (c) => `${c}\n${declareVaryings(fragment, 'out')}\n${vertex ? functions(text, vertex) : ''}`);
+    replace(
+      'vertexShader',
+      'common',
+      (c) => `${c}\n${declareVaryings(fragment, 'out')}\n${vertex ? functions(text, vertex) : ''}`,
+    );
     replace('vertexShader', 'begin_vertex', () => `${vertexBody(text)}\nvec3 transformed = movedPosition;`);
-    replace('fragmentShader', 'common', (c) => `${c}\n${declareVaryings(fragment, 'in')}\n${functions(text, fragment)}\n${FINITE_GLSL}`);
+    replace(
+      'fragmentShader',
+      'common',
+      (c) => `${c}\n${declareVaryings(fragment, 'in')}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
+    );
     replace(
       'fragmentShader',
       'color_fragment',
@@ -124,15 +140,24 @@ function lit(text: GlslText, key: string): MeshStandardMaterial {
   ${has(fragment, 'emission') ? 'sound = sound && isFinite(s.emission);' : ''}`,
     );
     const set = (chunk: string, name: OutputName, statement: string) => {
-      if (has(fragment, name)) replace('fragmentShader', chunk, (c) => `${c}\n  sound = sound && isFinite(s.${name});\n  ${statement}`);
+      if (has(fragment, name))
+        replace('fragmentShader', chunk, (c) => `${c}\n  sound = sound && isFinite(s.${name});\n  ${statement}`);
     };
     set('roughnessmap_fragment', 'roughness', 'roughnessFactor = clamp(s.roughness, 0.0, 1.0);');
     set('metalnessmap_fragment', 'metalness', 'metalnessFactor = clamp(s.metalness, 0.0, 1.0);');
     set('normal_fragment_maps', 'normal', 'normal = normalize((viewMatrix * vec4(s.normal, 0.0)).xyz);');
     set('emissivemap_fragment', 'emission', `totalEmissiveRadiance = clamp(s.emission, 0.0, ${BRIGHTEST});`);
-    set('lights_physical_fragment', 'reflectance', 'material.specularColor = vec3(clamp(s.reflectance, 0.0, 1.0));\n  material.specularColorBlended = mix(material.specularColor, diffuseColor.rgb, metalnessFactor);');
+    set(
+      'lights_physical_fragment',
+      'reflectance',
+      'material.specularColor = vec3(clamp(s.reflectance, 0.0, 1.0));\n  material.specularColorBlended = mix(material.specularColor, diffuseColor.rgb, metalnessFactor);',
+    );
     set('aomap_fragment', 'occlusion', 'reflectedLight.indirectDiffuse *= clamp(s.occlusion, 0.0, 1.0);');
-    replace('fragmentShader', 'opaque_fragment', (c) => `outgoingLight = sound ? min(outgoingLight, vec3(${BRIGHTEST})) : notFiniteMark(gl_FragCoord.xy);\n  ${c}`);
+    replace(
+      'fragmentShader',
+      'opaque_fragment',
+      (c) => `outgoingLight = sound ? min(outgoingLight, vec3(${BRIGHTEST})) : notFiniteMark(gl_FragCoord.xy);\n  ${c}`,
+    );
   };
   return material;
 }

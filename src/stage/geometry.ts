@@ -11,7 +11,10 @@ export function geometryOf(source: PropSource): BufferGeometry {
     case 'plane':
       return new PlaneGeometry(...source.size, 64, 64);
     case 'tube':
-      return withLengthwiseUv(new CapsuleGeometry(source.radius, Math.max(1e-3, source.length - 2 * source.radius), 12, 48, 24), source.length);
+      return withLengthwiseUv(
+        new CapsuleGeometry(source.radius, Math.max(1e-3, source.length - 2 * source.radius), 12, 48, 24),
+        source.length,
+      );
   }
 }
 

@@ -22,10 +22,22 @@ import { DISPLAY, DOWN, PREFILTER, SCREEN_VERTEX, UP } from './shaders.js';
 type Uniforms = Record<string, IUniform>;
 
 const pass = (fragmentShader: string, uniforms: Uniforms) =>
-  new RawShaderMaterial({ glslVersion: GLSL3, vertexShader: SCREEN_VERTEX, fragmentShader, uniforms, depthTest: false, depthWrite: false });
+  new RawShaderMaterial({
+    glslVersion: GLSL3,
+    vertexShader: SCREEN_VERTEX,
+    fragmentShader,
+    uniforms,
+    depthTest: false,
+    depthWrite: false,
+  });
 
 const target = (width: number, height: number) =>
-  new WebGLRenderTarget(Math.max(1, width), Math.max(1, height), { type: HalfFloatType, minFilter: LinearFilter, magFilter: LinearFilter, depthBuffer: false });
+  new WebGLRenderTarget(Math.max(1, width), Math.max(1, height), {
+    type: HalfFloatType,
+    minFilter: LinearFilter,
+    magFilter: LinearFilter,
+    depthBuffer: false,
+  });
 
 interface Chain {
   readonly key: string;
@@ -40,10 +52,28 @@ export class OpticsPasses {
   private readonly scene = new Scene();
   private readonly triangle: Mesh;
   private chain: Chain | null = null;
-  private readonly prefilter = pass(PREFILTER, { picture: { value: null }, pixel: { value: new Vector2() }, exposure: { value: 1 }, threshold: { value: 1 }, knee: { value: 0.5 } });
+  private readonly prefilter = pass(PREFILTER, {
+    picture: { value: null },
+    pixel: { value: new Vector2() },
+    exposure: { value: 1 },
+    threshold: { value: 1 },
+    knee: { value: 0.5 },
+  });
   private readonly down = pass(DOWN, { picture: { value: null }, pixel: { value: new Vector2() } });
-  private readonly up = pass(UP, { picture: { value: null }, coarser: { value: null }, pixel: { value: new Vector2() }, weight: { value: 1 }, coarserWeight: { value: 1 } });
-  private readonly display = pass(DISPLAY, { picture: { value: null }, bloom: { value: null }, exposure: { value: 1 }, bloomIntensity: { value: 0 }, tone: { value: 1 } });
+  private readonly up = pass(UP, {
+    picture: { value: null },
+    coarser: { value: null },
+    pixel: { value: new Vector2() },
+    weight: { value: 1 },
+    coarserWeight: { value: 1 },
+  });
+  private readonly display = pass(DISPLAY, {
+    picture: { value: null },
+    bloom: { value: null },
+    exposure: { value: 1 },
+    bloomIntensity: { value: 0 },
+    tone: { value: 1 },
+  });
 
   constructor(private readonly renderer: WebGLRenderer) {
     const geometry = new BufferGeometry();
@@ -82,7 +112,8 @@ export class OpticsPasses {
       const { levels, down, up } = this.chainFor(width, height, spread);
       const pixelOf = (t: WebGLRenderTarget) => new Vector2(1 / t.width, 1 / t.height);
       this.run(this.prefilter, down[0]!, { picture, pixel: pixelOf(down[0]!), exposure, threshold, knee });
-      for (let k = 1; k < down.length; k++) this.run(this.down, down[k]!, { picture: down[k - 1]!.texture, pixel: pixelOf(down[k]!) });
+      for (let k = 1; k < down.length; k++)
+        this.run(this.down, down[k]!, { picture: down[k - 1]!.texture, pixel: pixelOf(down[k]!) });
       let sum = down[down.length - 1]!;
       for (let k = down.length - 2; k >= 0; k--) {
         const coarsest = k === down.length - 2;

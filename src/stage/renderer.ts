@@ -31,6 +31,7 @@ import { effectMaterial, programKey } from './effectMaterial.js';
 import { geometryOf } from './geometry.js';
 import { OpticsPasses } from './optics.js';
 import { makeRoom } from './room.js';
+import { Spill } from './spill.js';
 import { READING_FRAGMENT, READING_VERTEX } from './shaders.js';
 
 /** Places of the chosen prop as planes of numbers, row 0 on top; `mask` is 0 where there is no surface. */
@@ -68,6 +69,7 @@ export class StageRenderer {
   private worn: { text: GlslText; key: string; buffer: WebGLBuffer } | null = null;
   private readonly key = new DirectionalLight(0xffffff, 1);
   private readonly ambient = new AmbientLight(0xffffff, 1);
+  readonly spill = new Spill();
   private readonly neutral = new MeshStandardMaterial({ color: 0x808080, roughness: 0.6 });
   private readonly readingMaterial: RawShaderMaterial;
   private scale = 1;
@@ -77,7 +79,13 @@ export class StageRenderer {
 
   /** @throws when the browser has no WebGL2 */
   constructor(private readonly canvas: HTMLCanvasElement) {
-    this.renderer = new WebGLRenderer({ canvas, antialias: false, alpha: false, preserveDrawingBuffer: true, powerPreference: 'high-performance' });
+    this.renderer = new WebGLRenderer({
+      canvas,
+      antialias: false,
+      alpha: false,
+      preserveDrawingBuffer: true,
+      powerPreference: 'high-performance',
+    });
     this.renderer.shadowMap.enabled = true;
     this.renderer.shadowMap.type = PCFShadowMap;
     this.renderer.shadowMap.autoUpdate = false;
@@ -92,7 +100,7 @@ export class StageRenderer {
     this.key.shadow.bias = -0.0005;
     this.key.shadow.normalBias = 0.02;
     Object.assign(this.key.shadow.camera, { left: -4, right: 4, top: 4, bottom: -4, near: 0.1, far: 20 });
-    this.scene.add(this.key, this.key.target, this.ambient, this.room);
+    this.scene.add(this.key, this.key.target, this.ambient, this.room, this.spill.lights);
     this.readingMaterial = new RawShaderMaterial({
       glslVersion: GLSL3,
       vertexShader: READING_VERTEX,
@@ -142,6 +150,7 @@ export class StageRenderer {
       mesh.scale.set(...p.scale);
       mesh.visible = p.visible;
     }
+    this.placeSpill();
     const key = stage.lights.find((l) => l.kind === 'key');
     this.key.visible = key !== undefined;
     if (key) {
@@ -157,6 +166,20 @@ export class StageRenderer {
     this.ambient.intensity = strength * Math.PI;
     this.scene.background = new Color().setRGB(...rgb).multiplyScalar(strength * 0.25);
     this.renderer.shadowMap.needsUpdate = true;
+  }
+
+  private spillKey = '';
+  private glowing: string | null = null;
+
+  /** The spill stands for the prop that wears the effect; its points are found anew when the prop has moved. */
+  private placeSpill(): void {
+    const mesh = this.glowing === null ? undefined : this.props.get(this.glowing);
+    if (!mesh) return;
+    mesh.updateMatrixWorld();
+    const key = `${mesh.uuid} ${mesh.matrixWorld.elements.join()}`;
+    if (key === this.spillKey) return;
+    this.spillKey = key;
+    this.spill.standOn(mesh);
   }
 
   private makeProp(prop: Prop): Mesh {
@@ -183,6 +206,8 @@ export class StageRenderer {
   async wear(propId: string, text: GlslText, finish: Finish): Promise<boolean> {
     const mesh = this.props.get(propId);
     if (!mesh) return false;
+    this.glowing = propId;
+    this.placeSpill();
     const turn = ++this.wearing;
     const key = programKey(text, finish);
     if (this.worn?.key === key) {
@@ -279,7 +304,12 @@ export class StageRenderer {
   }
 
   private readThrough(mesh: Mesh, camera: PerspectiveCamera, width: number, height: number, unwrap: boolean): Reading {
-    const target = new WebGLRenderTarget(width, height, { count: 3, type: FloatType, minFilter: NearestFilter, magFilter: NearestFilter });
+    const target = new WebGLRenderTarget(width, height, {
+      count: 3,
+      type: FloatType,
+      minFilter: NearestFilter,
+      magFilter: NearestFilter,
+    });
     const scene = new Scene();
     const copy = new Mesh(mesh.geometry, this.readingMaterial);
     copy.matrixAutoUpdate = false;
@@ -304,7 +334,8 @@ export class StageRenderer {
     const plane = (source: number, lane: number) => {
       const out = new Float32Array(count);
       // The picture's row 0 is on top; the graphics card's is at the bottom.
-      for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) out[y * width + x] = planes[source]![((height - 1 - y) * width + x) * 4 + lane]!;
+      for (let y = 0; y < height; y++)
+        for (let x = 0; x < width; x++) out[y * width + x] = planes[source]![((height - 1 - y) * width + x) * 4 + lane]!;
       return out;
     };
     const mask = plane(0, 3);
@@ -318,13 +349,28 @@ export class StageRenderer {
     const turn = mesh.matrixWorld.clone().invert().transpose();
     for (let k = 0; k < count; k++) {
       n.set(objectNormal[0]![k]!, objectNormal[1]![k]!, objectNormal[2]![k]!).transformDirection(turn);
-      v.set(camera.position.x - worldPosition[0]![k]!, camera.position.y - worldPosition[1]![k]!, camera.position.z - worldPosition[2]![k]!).normalize();
+      v.set(
+        camera.position.x - worldPosition[0]![k]!,
+        camera.position.y - worldPosition[1]![k]!,
+        camera.position.z - worldPosition[2]![k]!,
+      ).normalize();
       [n.x, n.y, n.z].forEach((c, lane) => (normal[lane]![k] = c));
       [v.x, v.y, v.z].forEach((c, lane) => (view[lane]![k] = c));
       n.transformDirection(camera.matrixWorldInverse);
       [n.x, n.y, n.z].forEach((c, lane) => (viewNormal[lane]![k] = c));
     }
-    return { width, height, mask, position: [plane(0, 0), plane(0, 1), plane(0, 2)], objectNormal, normal, viewNormal, worldPosition, view, uv: [plane(1, 3), plane(2, 3)] };
+    return {
+      width,
+      height,
+      mask,
+      position: [plane(0, 0), plane(0, 1), plane(0, 2)],
+      objectNormal,
+      normal,
+      viewNormal,
+      worldPosition,
+      view,
+      uv: [plane(1, 3), plane(2, 3)],
+    };
   }
 
   dispose(): void {

@@ -14,7 +14,11 @@ export function makeRoom({ on, wall, rgb, roughness }: Stage['ground']): Group {
   floor.receiveShadow = true;
   room.add(floor);
   if (!wall) return room;
-  const plate = new MeshStandardMaterial({ color: new Color(...rgb).multiplyScalar(0.9), roughness: roughness * 0.85, metalness: 0.15 });
+  const plate = new MeshStandardMaterial({
+    color: new Color(...rgb).multiplyScalar(0.9),
+    roughness: roughness * 0.85,
+    metalness: 0.15,
+  });
   const dark = new MeshStandardMaterial({ color: new Color(...rgb).multiplyScalar(0.35), roughness: 0.9, metalness: 0 });
   const add = (geometry: BoxGeometry, material: MeshStandardMaterial, x: number, y: number, z: number) => {
     const mesh = new Mesh(geometry, material);

@@ -12,9 +12,13 @@ const nonce = document.querySelector<HTMLMetaElement>('meta[name="csp-nonce"]')?
 if (nonce) setNonce(nonce);
 
 const router = createBrowserRouter([
-  { path: '/', element: <LibraryScreen /> },
+  { path: '/', hydrateFallbackElement: <></>, element: <LibraryScreen /> },
   // The bench brings three.js along: it is loaded when it is first needed.
-  { path: '/effects/:id', lazy: async () => ({ Component: (await import('./bench/BenchScreen.js')).BenchScreen }) },
+  {
+    path: '/effects/:id',
+    hydrateFallbackElement: <></>,
+    lazy: async () => ({ Component: (await import('./bench/BenchScreen.js')).BenchScreen }),
+  },
   { path: '*', element: <NotFound /> },
 ]);
 

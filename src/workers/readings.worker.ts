@@ -1,7 +1,7 @@
 /** The readings worker: compiles a sheet's strands twice, once over the surface and once over time. */
 import type { Kind } from '../core/base/kinds.js';
 import { LEAF_NAMES, type Leaf } from '../core/ir/leaves.js';
-import { evaluatorOf, strandRoots, type Evaluator } from '../core/lower/evaluate.js';
+import { evaluatorOf, strandRoots, type Evaluator } from '../core/targets/evaluate.js';
 import { lower } from '../core/lower/lower.js';
 import { CURVE_POINTS, SWATCH_HEIGHT, SWATCH_WIDTH, type Places, type Readings, type ReadingsRequest } from './readings.js';
 import { paintSwatch } from './swatch.js';
@@ -43,7 +43,9 @@ function draw({ params, time, loop }: Extract<ReadingsRequest, { kind: 'draw' }>
   const { mask, planes } = places;
   const values = surface.evaluate(params, { ...planes, time: [time], loop: [loop ?? 0] }, PIXELS);
   const atlas = new Uint8ClampedArray(ids.length * PIXELS * 4);
-  ids.forEach((_, k) => paintSwatch(kinds[k]!, values[k]!, mask, SWATCH_WIDTH, atlas.subarray(k * PIXELS * 4, (k + 1) * PIXELS * 4)));
+  ids.forEach((_, k) =>
+    paintSwatch(kinds[k]!, values[k]!, mask, SWATCH_WIDTH, atlas.subarray(k * PIXELS * 4, (k + 1) * PIXELS * 4)),
+  );
   const middle = middleOf(mask);
   const still = Object.fromEntries(Object.entries(planes).map(([leaf, lanes]) => [leaf, lanes.map((l) => l[middle]!)]));
   const span = loop ?? 4;

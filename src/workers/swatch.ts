@@ -15,9 +15,16 @@ const byte = (x: number) => Math.round(255 * Math.max(0, Math.min(1, x)));
  * @param mask 0 where there is no surface
  * @param out width x height RGBA, filled
  */
-export function paintSwatch(kind: Kind, components: readonly Float32Array[], mask: Float32Array, width: number, out: Uint8ClampedArray): void {
+export function paintSwatch(
+  kind: Kind,
+  components: readonly Float32Array[],
+  mask: Float32Array,
+  width: number,
+  out: Uint8ClampedArray,
+): void {
   const signed = kind === '1' && components[0]!.some((v, k) => mask[k]! > 0 && v < 0);
-  const centred = (kind === '2' || kind === '3' || kind === '4') && components.some((plane) => plane.some((v, k) => mask[k]! > 0 && v < 0));
+  const centred =
+    (kind === '2' || kind === '3' || kind === '4') && components.some((plane) => plane.some((v, k) => mask[k]! > 0 && v < 0));
   for (let k = 0; k < mask.length; k++) {
     let pixel: readonly number[] = GROUND;
     if (mask[k]! > 0) {
@@ -30,7 +37,9 @@ export function paintSwatch(kind: Kind, components: readonly Float32Array[], mas
         const size = Math.min(1, Math.abs(v));
         pixel = !signed ? [byte(v), byte(v), byte(v)] : (v < 0 ? BELOW : ABOVE).map((c) => Math.round(c * size));
       } else if (kind === 'rgb') {
-        pixel = khronosNeutral([Math.max(0, values[0]!), Math.max(0, values[1]!), Math.max(0, values[2]!)]).map((c) => byte(srgbEncode(Math.max(0, c))));
+        pixel = khronosNeutral([Math.max(0, values[0]!), Math.max(0, values[1]!), Math.max(0, values[2]!)]).map((c) =>
+          byte(srgbEncode(Math.max(0, c))),
+        );
       } else {
         const shown = centred ? values.map((v) => v * 0.5 + 0.5) : values;
         pixel = [byte(shown[0]!), byte(shown[1]!), byte(shown[2] ?? 0)];

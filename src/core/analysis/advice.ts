@@ -15,7 +15,11 @@ export interface Advice {
 
 const round = (x: number) => String(Number(x.toPrecision(3)));
 
-export function advise(effect: Effect, program: Program, readings: Map<string, StrandReading> = readStrands(program, effect.loop)): Advice[] {
+export function advise(
+  effect: Effect,
+  program: Program,
+  readings: Map<string, StrandReading> = readStrands(program, effect.loop),
+): Advice[] {
   const advice: Advice[] = [];
   const strands = strandsOf(effect);
   const names = new Map(strands.map((s) => [s.id, s.name]));
@@ -31,7 +35,12 @@ export function advise(effect: Effect, program: Program, readings: Map<string, S
     });
   for (const s of strands) {
     if (!read.has(s.id))
-      advice.push({ strand: s.id, code: 'unread', message: `No strand and no output reads ${s.name}.`, mend: `Feed ${s.name} into an output, or delete it.` });
+      advice.push({
+        strand: s.id,
+        code: 'unread',
+        message: `No strand and no output reads ${s.name}.`,
+        mend: `Feed ${s.name} into an output, or delete it.`,
+      });
     if (s.bypassed) continue;
     const from = s.op === 'power' ? s.inputs?.in : s.op === 'divide' ? s.inputs?.b : undefined;
     if (!isLink(from)) continue;

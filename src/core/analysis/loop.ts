@@ -2,7 +2,7 @@
 import { LEAVES, type Leaf } from '../ir/leaves.js';
 import { widthOf } from '../ir/types.js';
 import { paramValues } from '../lower/params.js';
-import { evaluatorOf } from '../lower/evaluate.js';
+import { evaluatorOf } from '../targets/evaluate.js';
 import type { Program } from '../lower/lower.js';
 import type { Effect } from '../effect/schema.js';
 import { rates } from '../passes/rates.js';
@@ -19,7 +19,8 @@ const POINTS = 64;
 /** Places on a small prop, spread evenly by the golden ratio so that no two share a coordinate. */
 export function samplePlaces(count: number): Partial<Record<Leaf, Float32Array[]>> {
   const places: Partial<Record<Leaf, Float32Array[]>> = {};
-  const spread = (k: number, lane: number) => ((k + 0.5) * 0.6180339887498949 + lane * 0.7548776662466927 + k * lane * 0.5698402909980532) % 1;
+  const spread = (k: number, lane: number) =>
+    ((k + 0.5) * 0.6180339887498949 + lane * 0.7548776662466927 + k * lane * 0.5698402909980532) % 1;
   for (const leaf of Object.keys(LEAVES) as Leaf[]) {
     const { type, low, high } = LEAVES[leaf];
     if (leaf === 'time' || leaf === 'loop') continue;

@@ -19,9 +19,7 @@ export function readStrands(program: Program, loop: number | null): Map<string, 
   const roots = strands.map((s) => s.value.node);
   const intervals = ranges(scalarise(roots), program.paramBounds, loop);
   const rate = rates(roots);
-  return new Map(
-    strands.map((s, k) => [s.id, { kind: s.value.kind, range: intervals[k]!, rate: rate.get(s.value.node)! }]),
-  );
+  return new Map(strands.map((s, k) => [s.id, { kind: s.value.kind, range: intervals[k]!, rate: rate.get(s.value.node)! }]));
 }
 
 /** The hull of a reading's components: what a row prints as `0 .. 1`. */

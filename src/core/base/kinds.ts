@@ -1,5 +1,5 @@
 /** The kinds of value a strand can carry, and how one goes into another. */
-import type { Width } from '../ir/types.js';
+import type { Width } from './scalar.js';
 
 /** `1` a number; `2` `3` `4` vectors; `rgb` a linear Rec.709 colour, three numbers with a colour editor. */
 export type Kind = '1' | '2' | '3' | '4' | 'rgb';

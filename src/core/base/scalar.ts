@@ -5,6 +5,8 @@
  * Three bases: `f` a 32-bit float, `i` 32 bits of integer in two's complement, `b` a truth value (0 or 1).
  */
 export type Base = 'f' | 'i' | 'b';
+/** How many components a value has. */
+export type Width = 1 | 2 | 3 | 4;
 
 export interface ScalarRule {
   readonly args: readonly Base[];

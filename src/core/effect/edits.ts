@@ -15,7 +15,11 @@ export const strandOf = (effect: Effect, id: string): Strand => strandsOf(effect
 
 /** A free strand id that starts like the operator's. */
 export function freshId(effect: Effect, op: string): string {
-  const base = op.toLowerCase().replace(/[^a-z0-9]/g, '').slice(0, 16) || 's';
+  const base =
+    op
+      .toLowerCase()
+      .replace(/[^a-z0-9]/g, '')
+      .slice(0, 16) || 's';
   const taken = new Set(strandsOf(effect).map((s) => s.id));
   for (let k = 1; ; k++) {
     const id = k === 1 ? base : `${base}${k}`;
@@ -37,7 +41,8 @@ export function freshName(effect: Effect, wanted: string): string {
 export function firstInputFor(op: string, kind: Kind): string | null {
   for (const [name, record] of Object.entries(operatorOf(op).inputs)) {
     if (record.literal === 'colour' || record.literal === 'vector') continue;
-    const takes = record.kind === 'any' || (typeof record.kind === 'string' ? goesInto(kind, record.kind) : record.kind.includes(kind));
+    const takes =
+      record.kind === 'any' || (typeof record.kind === 'string' ? goesInto(kind, record.kind) : record.kind.includes(kind));
     if (takes) return name;
   }
   return null;
@@ -172,7 +177,10 @@ export function swapInputs(draft: Effect, { id }: { id: string }): void {
   if (first === undefined || second === undefined) return;
   const inputs = (strand.inputs ??= {});
   const [a, b] = [inputs[first], inputs[second]];
-  for (const [name, input] of [[first, b], [second, a]] as const) {
+  for (const [name, input] of [
+    [first, b],
+    [second, a],
+  ] as const) {
     if (input === undefined) delete inputs[name];
     else inputs[name] = input;
   }
@@ -182,15 +190,39 @@ export function swapInputs(draft: Effect, { id }: { id: string }): void {
 export type Wrap = 'invert' | 'clamp' | 'dial';
 
 /** Puts one more step between a strand and its readers. */
-export function wrapStrand(draft: Effect, { id, how, newId, dialId }: { id: string; how: Wrap; newId: string; dialId: string }): void {
+export function wrapStrand(
+  draft: Effect,
+  { id, how, newId, dialId }: { id: string; how: Wrap; newId: string; dialId: string },
+): void {
   const { name } = strandOf(draft, id);
   if (how === 'invert') {
-    addStrand(draft, { id: newId, op: 'subtract', name: freshName(draft, `Not ${name}`), after: id, reads: { strand: id, input: 'b' }, splice: true });
+    addStrand(draft, {
+      id: newId,
+      op: 'subtract',
+      name: freshName(draft, `Not ${name}`),
+      after: id,
+      reads: { strand: id, input: 'b' },
+      splice: true,
+    });
     strandOf(draft, newId).inputs!.a = { value: 1 };
   } else if (how === 'clamp')
-    addStrand(draft, { id: newId, op: 'clamp', name: freshName(draft, `${name} held`), after: id, reads: { strand: id, input: 'in' }, splice: true });
+    addStrand(draft, {
+      id: newId,
+      op: 'clamp',
+      name: freshName(draft, `${name} held`),
+      after: id,
+      reads: { strand: id, input: 'in' },
+      splice: true,
+    });
   else {
-    addStrand(draft, { id: newId, op: 'multiply', name: freshName(draft, `${name} amount`), after: id, reads: { strand: id, input: 'a' }, splice: true });
+    addStrand(draft, {
+      id: newId,
+      op: 'multiply',
+      name: freshName(draft, `${name} amount`),
+      after: id,
+      reads: { strand: id, input: 'a' },
+      splice: true,
+    });
     strandOf(draft, newId).inputs!.b = { value: 1 };
     addDial(draft, { dial: { id: dialId, strand: newId, input: 'b', soft: [0, 4], scale: 'linear' } });
   }
@@ -215,7 +247,10 @@ export function addDial(draft: Effect, { dial }: { dial: Dial }): void {
 
 export const removeDial = (draft: Effect, { id }: { id: string }): void => dropDials(draft, new Set([id]));
 
-export function changeDial(draft: Effect, { id, ...change }: { id: string } & Partial<Pick<Dial, 'label' | 'unit' | 'soft'>>): void {
+export function changeDial(
+  draft: Effect,
+  { id, ...change }: { id: string } & Partial<Pick<Dial, 'label' | 'unit' | 'soft'>>,
+): void {
   const dial = draft.dials.find((d) => d.id === id);
   if (dial) Object.assign(dial, change);
 }

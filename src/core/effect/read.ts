@@ -62,7 +62,11 @@ export function readEffect(parsed: unknown): ReadResult {
   const unknownOps = unknownOperators(file.strands);
   if (unknownOps.length > 0) return { ok: false, problems: unknownOps };
   const finish = { ...EFFECT_DEFAULTS.finish, ...(isRecord(file.finish) ? file.finish : {}) };
-  const checked = effectSchema.safeParse({ ...EFFECT_DEFAULTS, ...file, ...(file.finish === undefined || isRecord(file.finish) ? { finish } : {}) });
+  const checked = effectSchema.safeParse({
+    ...EFFECT_DEFAULTS,
+    ...file,
+    ...(file.finish === undefined || isRecord(file.finish) ? { finish } : {}),
+  });
   if (!checked.success) return { ok: false, problems: checked.error.issues.slice(0, 20).map((issue) => describe(issue, file)) };
   const problems = structure(checked.data);
   return problems.length > 0 ? { ok: false, problems } : { ok: true, effect: checked.data };
@@ -81,7 +85,13 @@ function unknownOperators(strands: unknown): Problem[] {
   return strands.flatMap((s: unknown, k) => {
     if (!isRecord(s) || typeof s.op !== 'string' || findOperator(s.op)) return [];
     const id = typeof s.id === 'string' ? s.id.slice(0, 40) : null;
-    return [{ strand: id, code: 'unknown-op', message: `Strand ${k + 1} (${id ?? 'without an id'}) uses the operator ${show(s.op)}, which this Wispen does not have.` }];
+    return [
+      {
+        strand: id,
+        code: 'unknown-op',
+        message: `Strand ${k + 1} (${id ?? 'without an id'}) uses the operator ${show(s.op)}, which this Wispen does not have.`,
+      },
+    ];
   });
 }
 
@@ -98,7 +108,11 @@ function describe(issue: z.core.$ZodIssue, file: Record<string, unknown>): Probl
   const at = where[0]!.toUpperCase() + where.slice(1);
   switch (issue.code) {
     case 'unrecognized_keys':
-      return { strand, code: 'unknown-field', message: `${at}: the field ${issue.keys.map((k) => `"${k.slice(0, 40)}"`).join(', ')} is not known here; put your own data under "extra".` };
+      return {
+        strand,
+        code: 'unknown-field',
+        message: `${at}: the field ${issue.keys.map((k) => `"${k.slice(0, 40)}"`).join(', ')} is not known here; put your own data under "extra".`,
+      };
     case 'invalid_union':
       return { strand, code: 'schema', message: `${at}: this is none of the forms that are allowed here.` };
     default:
@@ -112,7 +126,12 @@ function structure(effect: Effect): Problem[] {
   const strands = strandsOf(effect);
   const rank = new Map<string, number>();
   strands.forEach((s, k) => {
-    if (rank.has(s.id)) problems.push({ strand: s.id, code: 'duplicate-id', message: `Strands ${rank.get(s.id)! + 1} and ${k + 1} have the same id, ${s.id}.` });
+    if (rank.has(s.id))
+      problems.push({
+        strand: s.id,
+        code: 'duplicate-id',
+        message: `Strands ${rank.get(s.id)! + 1} and ${k + 1} have the same id, ${s.id}.`,
+      });
     else rank.set(s.id, k);
   });
   const badPort = (input: Input | undefined): string | null => {
@@ -126,9 +145,20 @@ function structure(effect: Effect): Problem[] {
       if (!isLink(input)) continue;
       const above = rank.get(input.from);
       const where = `Strand ${k + 1} (${s.name}), input ${name},`;
-      if (above === undefined) problems.push({ strand: s.id, code: 'missing-strand', message: `${where} reads a strand ${input.from} that is not in the sheet.` });
-      else if (above === k) problems.push({ strand: s.id, code: 'order', message: `${where} reads itself; a strand reads only strands above it.` });
-      else if (above > k) problems.push({ strand: s.id, code: 'order', message: `${where} reads ${strands[above]!.name}, which stands below it; a strand reads only strands above it.` });
+      if (above === undefined)
+        problems.push({
+          strand: s.id,
+          code: 'missing-strand',
+          message: `${where} reads a strand ${input.from} that is not in the sheet.`,
+        });
+      else if (above === k)
+        problems.push({ strand: s.id, code: 'order', message: `${where} reads itself; a strand reads only strands above it.` });
+      else if (above > k)
+        problems.push({
+          strand: s.id,
+          code: 'order',
+          message: `${where} reads ${strands[above]!.name}, which stands below it; a strand reads only strands above it.`,
+        });
       else {
         const bad = badPort(input);
         if (bad) problems.push({ strand: s.id, code: 'port', message: `${where} is linked wrongly: ${bad}.` });
@@ -139,7 +169,12 @@ function structure(effect: Effect): Problem[] {
     if (!(OUTPUTS[effect.kind] as readonly string[]).includes(name))
       problems.push({ strand: null, code: 'output', message: `A ${effect.kind} effect has no output ${name}.` });
     if (!isLink(input)) continue;
-    if (!rank.has(input.from)) problems.push({ strand: null, code: 'missing-strand', message: `The output ${name} reads a strand ${input.from} that is not in the sheet.` });
+    if (!rank.has(input.from))
+      problems.push({
+        strand: null,
+        code: 'missing-strand',
+        message: `The output ${name} reads a strand ${input.from} that is not in the sheet.`,
+      });
     else {
       const bad = badPort(input);
       if (bad) problems.push({ strand: null, code: 'port', message: `The output ${name} is linked wrongly: ${bad}.` });
@@ -151,14 +186,29 @@ function structure(effect: Effect): Problem[] {
     dials.add(d.id);
     const target = strands[rank.get(d.strand) ?? -1];
     const operator = target && findOperator(target.op)!;
-    if (!operator) problems.push({ strand: null, code: 'dial', message: `The dial ${d.id} turns a strand ${d.strand} that is not in the sheet.` });
+    if (!operator)
+      problems.push({
+        strand: null,
+        code: 'dial',
+        message: `The dial ${d.id} turns a strand ${d.strand} that is not in the sheet.`,
+      });
     else if (!(d.input in operator.inputs) && !(d.input in operator.options))
-      problems.push({ strand: d.strand, code: 'dial', message: `The dial ${d.id} turns ${d.input}, which ${target.name} does not have.` });
+      problems.push({
+        strand: d.strand,
+        code: 'dial',
+        message: `The dial ${d.id} turns ${d.input}, which ${target.name} does not have.`,
+      });
   }
   for (const v of effect.variants)
     for (const key of Object.keys(v.values))
-      if (!dials.has(key)) problems.push({ strand: null, code: 'variant', message: `The variant ${v.name} sets a dial ${key} that does not exist.` });
+      if (!dials.has(key))
+        problems.push({
+          strand: null,
+          code: 'variant',
+          message: `The variant ${v.name} sets a dial ${key} that does not exist.`,
+        });
   for (const c of effect.cues)
-    if (!dials.has(c.dial)) problems.push({ strand: null, code: 'cue', message: `A cue moves a dial ${c.dial} that does not exist.` });
+    if (!dials.has(c.dial))
+      problems.push({ strand: null, code: 'cue', message: `A cue moves a dial ${c.dial} that does not exist.` });
   return problems.slice(0, 50);
 }

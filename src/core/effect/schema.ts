@@ -34,7 +34,12 @@ const ease = z.union([
   z.enum(['linear', 'smooth', 'step']),
   z.tuple([z.number().min(0).max(1), finite, z.number().min(0).max(1), finite]),
 ]);
-const curve = z.strictObject({ keys: z.array(z.strictObject({ at: finite, value: finite, ease })).min(1).max(64) });
+const curve = z.strictObject({
+  keys: z
+    .array(z.strictObject({ at: finite, value: finite, ease }))
+    .min(1)
+    .max(64),
+});
 const image = z.strictObject({ asset: id });
 const vector = z.array(finite).min(2).max(4);
 export const value = z.union([finite, vector, colour, ramp, curve, image, z.boolean()]);
@@ -42,7 +47,10 @@ export const value = z.union([finite, vector, colour, ramp, curve, image, z.bool
 const link = z.strictObject({
   from: strandId,
   port: id.optional(),
-  part: z.string().regex(/^([xyzw]{1,4}|[rgba]{1,4})$/, 'a part is one to four of xyzw, or of rgba').optional(),
+  part: z
+    .string()
+    .regex(/^([xyzw]{1,4}|[rgba]{1,4})$/, 'a part is one to four of xyzw, or of rgba')
+    .optional(),
 });
 const input = z.union([z.strictObject({ value }), link]);
 
@@ -61,7 +69,10 @@ function strandOf(operator: OperatorRecord) {
   });
 }
 
-const strand = z.discriminatedUnion('op', OPERATORS.map(strandOf) as [ReturnType<typeof strandOf>, ...ReturnType<typeof strandOf>[]]);
+const strand = z.discriminatedUnion(
+  'op',
+  OPERATORS.map(strandOf) as [ReturnType<typeof strandOf>, ...ReturnType<typeof strandOf>[]],
+);
 
 /** What each kind of effect can drive. */
 export const OUTPUTS = {
@@ -112,7 +123,13 @@ const variant = z.strictObject({
   name: text(80).min(1),
   values: z.record(id, z.union([value, text(40)])),
 });
-const cue = z.strictObject({ dial: id, keys: z.array(z.strictObject({ time: finite, value, ease })).min(1).max(256) });
+const cue = z.strictObject({
+  dial: id,
+  keys: z
+    .array(z.strictObject({ time: finite, value, ease }))
+    .min(1)
+    .max(256),
+});
 const trigger = z.strictObject({ id, name: text(80), at: z.array(finite).max(256), duration: finite.min(0) });
 const section = z.strictObject({
   title: text(80),

@@ -1,5 +1,6 @@
 /** The stage document: props, lights, surroundings, viewpoints, optics. */
 import { z } from 'zod';
+import { TONE_CURVES } from '../optics/tone.js';
 import type { ReadResult } from '../effect/read.js';
 import type { Problem } from '../effect/read.js';
 
@@ -15,7 +16,11 @@ const source = z.discriminatedUnion('primitive', [
   z.strictObject({ primitive: z.literal('sphere'), radius: z.number().positive().max(1000) }),
   z.strictObject({ primitive: z.literal('box'), size: vec3 }),
   z.strictObject({ primitive: z.literal('plane'), size: z.tuple([finite, finite]) }),
-  z.strictObject({ primitive: z.literal('tube'), radius: z.number().positive().max(1000), length: z.number().positive().max(1000) }),
+  z.strictObject({
+    primitive: z.literal('tube'),
+    radius: z.number().positive().max(1000),
+    length: z.number().positive().max(1000),
+  }),
 ]);
 
 const prop = z.strictObject({
@@ -27,7 +32,14 @@ const prop = z.strictObject({
   scale: vec3,
   seed: z.number().int(),
   group: text(64).nullable(),
-  parts: z.array(z.strictObject({ part: text(64), effect: text(64).nullable(), variant: text(64).nullable(), overrides: z.record(id, z.unknown()) })),
+  parts: z.array(
+    z.strictObject({
+      part: text(64),
+      effect: text(64).nullable(),
+      variant: text(64).nullable(),
+      overrides: z.record(id, z.unknown()),
+    }),
+  ),
   paint: text(64).nullable(),
   visible: z.boolean(),
   locked: z.boolean(),
@@ -45,9 +57,15 @@ const light = z.strictObject({
   drivenBy: z.strictObject({ effect: text(64), variant: text(64).nullable(), strand: id, scale: finite }).nullable(),
 });
 
-const viewpoint = z.strictObject({ id, name: text(80), eye: vec3, target: vec3, fov: z.number().min(5).max(150), lensBend: finite });
+const viewpoint = z.strictObject({
+  id,
+  name: text(80),
+  eye: vec3,
+  target: vec3,
+  fov: z.number().min(5).max(150),
+  lensBend: finite,
+});
 
-export const TONE_CURVES = ['khronos-neutral', 'linear'] as const;
 const optics = z.strictObject({
   /** Stops. */
   exposure: z.number().min(-16).max(16),
@@ -73,7 +91,13 @@ export const stageSchema = z.strictObject({
   note: text(20000),
   props: z.array(prop).max(500),
   lights: z.array(light).max(32),
-  surroundings: z.strictObject({ asset: text(64).nullable(), rgb: vec3, strength: z.number().min(0).max(1000), turn: finite, seen: z.boolean() }),
+  surroundings: z.strictObject({
+    asset: text(64).nullable(),
+    rgb: vec3,
+    strength: z.number().min(0).max(1000),
+    turn: finite,
+    seen: z.boolean(),
+  }),
   ground: z.strictObject({ on: z.boolean(), wall: z.boolean(), rgb: vec3, roughness: z.number().min(0).max(1) }),
   viewpoints: z.array(viewpoint).min(1).max(32),
   motes: z.array(z.unknown()).max(0),
@@ -92,11 +116,15 @@ export type Viewpoint = Stage['viewpoints'][number];
 export type StageResult = { readonly ok: true; readonly stage: Stage } | Extract<ReadResult, { ok: false }>;
 
 export function readStage(parsed: unknown): StageResult {
-  const refuse = (code: string, message: string): StageResult => ({ ok: false, problems: [{ strand: null, code, message }] satisfies Problem[] });
+  const refuse = (code: string, message: string): StageResult => ({
+    ok: false,
+    problems: [{ strand: null, code, message }] satisfies Problem[],
+  });
   if (typeof parsed !== 'object' || parsed === null) return refuse('format', 'The file does not hold a stage.');
   const file = parsed as Record<string, unknown>;
   if (file.format !== 'wispen-stage') return refuse('format', 'The field "format" is not "wispen-stage".');
-  if (file.version !== STAGE_VERSION) return refuse('version', `The stage is of version ${String(file.version)}; this Wispen reads version ${STAGE_VERSION}.`);
+  if (file.version !== STAGE_VERSION)
+    return refuse('version', `The stage is of version ${String(file.version)}; this Wispen reads version ${STAGE_VERSION}.`);
   const checked = stageSchema.safeParse(parsed);
   if (checked.success) return { ok: true, stage: checked.data };
   const issue = checked.error.issues[0]!;

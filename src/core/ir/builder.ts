@@ -2,17 +2,7 @@
 import { SCALAR, isScalarOp, type ScalarOp } from '../base/scalar.js';
 import { evaluateComposite } from './composite.js';
 import { LEAVES, type Leaf } from './leaves.js';
-import {
-  baseOf,
-  typeOf,
-  widthOf,
-  type CompositeOp,
-  type Kernel,
-  type Loop,
-  type Node,
-  type Op,
-  type Type,
-} from './types.js';
+import { baseOf, typeOf, widthOf, type CompositeOp, type Kernel, type Loop, type Node, type Op, type Type } from './types.js';
 
 export type Value = Node | number;
 type Extra = Partial<Pick<Node, 'values' | 'index' | 'leaf' | 'lanes' | 'kernel' | 'loop'>>;
@@ -156,7 +146,11 @@ export class Builder {
     const parts = this.lift(values);
     if (parts.length === 1) return parts[0]!;
     const base = baseOf(parts[0]!.type);
-    if (parts.every((p) => p.op === 'const')) return this.fromComponents(base, parts.flatMap((p) => [...p.values!]));
+    if (parts.every((p) => p.op === 'const'))
+      return this.fromComponents(
+        base,
+        parts.flatMap((p) => [...p.values!]),
+      );
     // All of one vector, in order, is that vector.
     const whole = parts[0]!.args[0];
     if (
@@ -173,7 +167,11 @@ export class Builder {
     const width = widthOf(value.type);
     if (lanes.some((l) => l >= width)) throw new Error(`component ${lanes.join()} of ${value.type}`);
     if (lanes.length === width && lanes.every((l, k) => l === k)) return value;
-    if (value.op === 'const') return this.fromComponents(baseOf(value.type), lanes.map((l) => value.values![l]!));
+    if (value.op === 'const')
+      return this.fromComponents(
+        baseOf(value.type),
+        lanes.map((l) => value.values![l]!),
+      );
     if (value.op === 'pick') return this.pick(value.args[0]!, ...lanes.map((l) => value.lanes![l]!));
     if (value.op === 'join' && value.args.length === width) return this.join(...lanes.map((l) => value.args[l]!));
     return this.make('pick', typeOf(baseOf(value.type), lanes.length), [value], { lanes }, lanes.join(''));
@@ -226,9 +224,7 @@ export class Builder {
 export { isScalarOp };
 
 /** Declares a kernel; its body is built once, on first use. */
-export function defineKernel(
-  record: Omit<Kernel, 'body'> & { build: (b: Builder, ...args: Node[]) => Node },
-): Kernel {
+export function defineKernel(record: Omit<Kernel, 'body'> & { build: (b: Builder, ...args: Node[]) => Node }): Kernel {
   let built: Node | undefined;
   const { build, ...rest } = record;
   return {

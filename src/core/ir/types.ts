@@ -1,8 +1,7 @@
 /** The shapes of the intermediate representation: nodes with up to four components, kernels, and loops inside kernels. */
-import type { Base, ScalarOp } from '../base/scalar.js';
+import type { Base, ScalarOp, Width } from '../base/scalar.js';
 import type { Leaf } from './leaves.js';
 
-export type Width = 1 | 2 | 3 | 4;
 export type Type = `${Base}${Width}`;
 
 /**

@@ -9,7 +9,17 @@ import { widthOf, type Interval, type Node } from '../ir/types.js';
 import { operatorOf } from '../operators/catalogue.js';
 import type { InputRecord, OperatorRecord, Unit } from '../operators/record.js';
 import type { Problem } from '../effect/read.js';
-import { isColour, isLink, strandsOf, type Dial, type Effect, type Input, type OutputName, type Strand, type Value } from '../effect/schema.js';
+import {
+  isColour,
+  isLink,
+  strandsOf,
+  type Dial,
+  type Effect,
+  type Input,
+  type OutputName,
+  type Strand,
+  type Value,
+} from '../effect/schema.js';
 import { componentsOf, easeHandles, type Param, type ParamSource } from './params.js';
 import { dialInterval } from './bounds.js';
 
@@ -91,7 +101,9 @@ class Lowering {
   literal(value: Value, at: { strand: Strand; input: string } | { output: string }, unit: Unit): Port {
     const { b } = this;
     const source = (part: 'value' | 'rgb' | 'intensity'): ParamSource =>
-      'strand' in at ? { from: 'strand', strand: at.strand.id, input: at.input, part } : { from: 'output', output: at.output, part };
+      'strand' in at
+        ? { from: 'strand', strand: at.strand.id, input: at.input, part }
+        : { from: 'output', output: at.output, part };
     const dial = 'strand' in at ? this.dials.get(`${at.strand.id}.${at.input}`) : undefined;
     const bounds = (part: 'value' | 'rgb' | 'intensity', components: readonly number[]) =>
       dial ? dialInterval(this.effect, dial, part, components, unit) : this.exactly(components);
@@ -107,7 +119,10 @@ class Lowering {
       };
     }
     const components = componentsOf(value, 'value', unit);
-    return { kind: kindOfWidth(components.length), node: this.number(source('value'), components, unit, bounds('value', components)) };
+    return {
+      kind: kindOfWidth(components.length),
+      node: this.number(source('value'), components, unit, bounds('value', components)),
+    };
   }
 
   /** A dial's value over time. */
@@ -158,7 +173,12 @@ class Lowering {
     }
     const components = typeof record.default === 'number' ? [record.default] : [...record.default];
     // A default is a live number too: the first drag of it must not change the program.
-    const node = this.number({ from: 'strand', strand: strand.id, input: name, part: 'value' }, components, unit, this.exactly(components));
+    const node = this.number(
+      { from: 'strand', strand: strand.id, input: name, part: 'value' },
+      components,
+      unit,
+      this.exactly(components),
+    );
     return { node, kind: record.kind === 'rgb' ? 'rgb' : kindOfWidth(components.length) };
   }
 
@@ -211,9 +231,19 @@ class Lowering {
     for (const [name, record] of Object.entries(operator.inputs)) {
       const port = given[name];
       if (!port) continue;
-      const kind = record.kind === 'any' ? unified : typeof record.kind === 'string' ? record.kind : record.kind.includes(port.kind) ? port.kind : record.kind.find((k) => goesInto(port.kind, k));
+      const kind =
+        record.kind === 'any'
+          ? unified
+          : typeof record.kind === 'string'
+            ? record.kind
+            : record.kind.includes(port.kind)
+              ? port.kind
+              : record.kind.find((k) => goesInto(port.kind, k));
       if (!kind || !goesInto(port.kind, kind)) {
-        const other = record.kind === 'any' && leader ? `${nameOf(leader[0])} is ${kindInWords(given[leader[0]]!.kind)}` : `the ${operator.label} ${name} takes ${this.takes(record)}`;
+        const other =
+          record.kind === 'any' && leader
+            ? `${nameOf(leader[0])} is ${kindInWords(given[leader[0]]!.kind)}`
+            : `the ${operator.label} ${name} takes ${this.takes(record)}`;
         this.problem(strand, 'kind', `${nameOf(name)} is ${kindInWords(port.kind)}, ${other}.`);
         continue;
       }
@@ -221,7 +251,9 @@ class Lowering {
       kinds[name] = kind;
     }
     const failed = this.problems.length > failures;
-    const options = Object.fromEntries(Object.entries(operator.options).map(([name, o]) => [name, strand.options?.[name] ?? o.default]));
+    const options = Object.fromEntries(
+      Object.entries(operator.options).map(([name, o]) => [name, strand.options?.[name] ?? o.default]),
+    );
     const results = failed ? {} : operator.lower({ b, options }, nodes);
     return Object.fromEntries(
       operator.outputs.map((o) => {

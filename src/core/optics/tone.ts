@@ -1,5 +1,5 @@
 /** Tone curves, luminance and the sRGB transfer, on the CPU; the stage's shaders hold the same. */
-import type { TONE_CURVES } from '../formats/stage.js';
+export const TONE_CURVES = ['khronos-neutral', 'linear'] as const;
 
 export type Rgb = readonly [number, number, number];
 

@@ -48,7 +48,10 @@ const RULES: Partial<Record<ScalarOp, Rule>> = {
   select: ([c, a, b]) => (c!.low === 1 ? a! : c!.high === 0 ? b! : hull(a!.low, a!.high, b!.low, b!.high)),
   lt: ([a, b]) => ({ low: a!.high < b!.low ? 1 : 0, high: a!.low >= b!.high ? 0 : 1 }),
   le: ([a, b]) => ({ low: a!.high <= b!.low ? 1 : 0, high: a!.low > b!.high ? 0 : 1 }),
-  eq: ([a, b]) => ({ low: a!.low === a!.high && b!.low === b!.high && a!.low === b!.low ? 1 : 0, high: a!.high < b!.low || b!.high < a!.low ? 0 : 1 }),
+  eq: ([a, b]) => ({
+    low: a!.low === a!.high && b!.low === b!.high && a!.low === b!.low ? 1 : 0,
+    high: a!.high < b!.low || b!.high < a!.low ? 0 : 1,
+  }),
   itof: () => ({ low: -(2 ** 31), high: 2 ** 31 }),
 };
 

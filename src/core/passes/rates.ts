@@ -19,7 +19,10 @@ export function rates(roots: Iterable<Node>): Map<Node, Rate> {
     }
     pending.pop();
     const own: Rate = node.op === 'leaf' ? LEAVES[node.leaf!].rate : 'once';
-    found.set(node, node.args.reduce<Rate>((rate, a) => costlier(rate, found.get(a)!), own));
+    found.set(
+      node,
+      node.args.reduce<Rate>((rate, a) => costlier(rate, found.get(a)!), own),
+    );
   }
   return found;
 }

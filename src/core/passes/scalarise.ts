@@ -149,7 +149,11 @@ class Scalariser implements Algebra<ScalarNode> {
       }
       default: {
         const wide = Math.max(...sources.map((s) => s.length));
-        return expandComposite(this, node.op, sources.map((s) => (s.length === wide ? s : Array<ScalarNode>(wide).fill(s[0]!))));
+        return expandComposite(
+          this,
+          node.op,
+          sources.map((s) => (s.length === wide ? s : Array<ScalarNode>(wide).fill(s[0]!))),
+        );
       }
     }
   }
@@ -216,9 +220,7 @@ export function scalariseKernel(kernel: Kernel): ScalarKernel {
   if (found) return found;
   const scalariser = new Scalariser();
   let index = 0;
-  const args = kernel.params.map((p) =>
-    Array.from({ length: widthOf(p.type) }, () => scalariser.arg(index++, baseOf(p.type))),
-  );
+  const args = kernel.params.map((p) => Array.from({ length: widthOf(p.type) }, () => scalariser.arg(index++, baseOf(p.type))));
   const results = scalariser.components(kernel.body(), args);
   const made: ScalarKernel = {
     name: kernel.name,

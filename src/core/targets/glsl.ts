@@ -109,7 +109,8 @@ export function emitGlsl(program: Program, { hoist, only, naming = 'names' }: Gl
     if (node.op === 'leaf') return node.leaf!;
     if (node.op !== 'param') return 'steady';
     const source = paramAt.get(node.index!)!.source;
-    if (source.from === 'strand') return `${called(program.strands.get(source.strand)!)} ${source.input === 'in' ? source.part : source.input}`;
+    if (source.from === 'strand')
+      return `${called(program.strands.get(source.strand)!)} ${source.input === 'in' ? source.part : source.input}`;
     if (source.from === 'output') return `${source.output} value`;
     if (source.from === 'cue') return `cue ${source.dial} ${source.part}`;
     return 'loop';
@@ -172,7 +173,12 @@ export function emitGlsl(program: Program, { hoist, only, naming = 'names' }: Gl
  * @param time seconds, already taken modulo the loop; @param loop seconds, or null
  * @returns vec4s * 4 floats
  */
-export function fillBlock(text: GlslText, params: ArrayLike<number>, time: number, loop: number | null): Float32Array<ArrayBuffer> {
+export function fillBlock(
+  text: GlslText,
+  params: ArrayLike<number>,
+  time: number,
+  loop: number | null,
+): Float32Array<ArrayBuffer> {
   const block = new Float32Array(text.vec4s * 4);
   const values = evaluate(text.frame, { params, leaves: { time: [time], loop: [loop ?? 0] } });
   text.slots.forEach((slot, k) => block.set(values[k]!, slot.at));

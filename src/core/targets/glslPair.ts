@@ -16,8 +16,18 @@ const VARYINGS: Partial<Record<Leaf, { type: string; name: string; fragment: str
   worldPosition: { type: 'vec3', name: 'vWorld', fragment: 'vWorld', vertex: '(modelMatrix * vec4(position, 1.0)).xyz' },
   normal: { type: 'vec3', name: 'vNormal', fragment: 'normalize(vNormal) * side', vertex: 'worldNormal' },
   objectNormal: { type: 'vec3', name: 'vObjectNormal', fragment: 'normalize(vObjectNormal) * side', vertex: 'normal' },
-  viewNormal: { type: 'vec3', name: 'vViewNormal', fragment: 'normalize(vViewNormal) * side', vertex: 'mat3(viewMatrix) * worldNormal' },
-  view: { type: 'vec3', name: 'vView', fragment: 'normalize(vView)', vertex: 'cameraPosition - (modelMatrix * vec4(position, 1.0)).xyz' },
+  viewNormal: {
+    type: 'vec3',
+    name: 'vViewNormal',
+    fragment: 'normalize(vViewNormal) * side',
+    vertex: 'mat3(viewMatrix) * worldNormal',
+  },
+  view: {
+    type: 'vec3',
+    name: 'vView',
+    fragment: 'normalize(vView)',
+    vertex: 'cameraPosition - (modelMatrix * vec4(position, 1.0)).xyz',
+  },
   uv: { type: 'vec2', name: 'vUv', fragment: 'vUv', vertex: 'uv' },
   uv1: { type: 'vec2', name: 'vUv1', fragment: 'vUv1', vertex: 'uv1' },
 };
@@ -42,10 +52,12 @@ vec3 notFiniteMark(vec2 pixel) {
   return mod(floor((pixel.x + pixel.y) / 4.0), 2.0) < 1.0 ? vec3(1.0, 0.0, 0.42) : vec3(0.05, 0.0, 0.02);
 }`;
 
-const callOf = (stage: StageText, name: string, text: (leaf: Leaf) => string): string => `${name}(${stage.leaves.map(text).join(', ')})`;
+const callOf = (stage: StageText, name: string, text: (leaf: Leaf) => string): string =>
+  `${name}(${stage.leaves.map(text).join(', ')})`;
 
 /** Every surface value has a place in one of four targets; unconnected ones have the neutral value. */
-const value = (stage: StageText, name: string, neutral: string) => ((stage.outputs as readonly string[]).includes(name) ? `s.${name}` : neutral);
+const value = (stage: StageText, name: string, neutral: string) =>
+  (stage.outputs as readonly string[]).includes(name) ? `s.${name}` : neutral;
 
 export function shaderPair(text: GlslText, finish: Finish, note: string): ShaderPair {
   const { fragment, vertex } = text;
@@ -66,7 +78,9 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
     'void main() {',
     '  vec3 worldNormal = normalize(transpose(inverse(mat3(modelMatrix))) * normal);',
     ...varyings.map((v) => `  ${v.name} = ${v.vertex};`),
-    vertex ? `  vec3 moved = position + ${callOf(vertex, 'displacement', (leaf) => (leaf === 'view' ? `normalize(${varyingOf(leaf).vertex})` : varyingOf(leaf).vertex))};` : '  vec3 moved = position;',
+    vertex
+      ? `  vec3 moved = position + ${callOf(vertex, 'displacement', (leaf) => (leaf === 'view' ? `normalize(${varyingOf(leaf).vertex})` : varyingOf(leaf).vertex))};`
+      : '  vec3 moved = position;',
     '  gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4(moved, 1.0);',
     '}',
   ];
@@ -93,7 +107,9 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
   const usesSide = fragment.leaves.some((l) => varyingOf(l).fragment.includes('side'));
   const fragmentText = [
     HEAD + comment,
-    lit ? '// Lit: the four targets hold what the surface is, for a renderer to light.' : '// Unlit: the colour as it is, scene-linear and unbounded.',
+    lit
+      ? '// Lit: the four targets hold what the surface is, for a renderer to light.'
+      : '// Unlit: the colour as it is, scene-linear and unbounded.',
     `${text.block}\n`,
     varyings.map((v) => `in ${v.type} ${v.name};`).join('\n'),
     targets.join('\n'),

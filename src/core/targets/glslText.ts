@@ -13,7 +13,12 @@ export const glslType = (type: Type): string => WORDS[baseOf(type)][widthOf(type
 
 /** The shortest decimal that reads back as the same 32-bit float. */
 export function glslFloat(value: number): string {
-  if (!Number.isFinite(value)) return value > 0 ? 'uintBitsToFloat(0x7f800000u)' : value < 0 ? 'uintBitsToFloat(0xff800000u)' : 'uintBitsToFloat(0x7fc00000u)';
+  if (!Number.isFinite(value))
+    return value > 0
+      ? 'uintBitsToFloat(0x7f800000u)'
+      : value < 0
+        ? 'uintBitsToFloat(0xff800000u)'
+        : 'uintBitsToFloat(0x7fc00000u)';
   let text = String(value);
   for (let digits = 1; digits <= 9; digits++) {
     const candidate = value.toPrecision(digits);
@@ -54,7 +59,10 @@ const HELPERS: Record<Helper, (type: string, width: number) => string> = {
     w === 1
       ? 'float divide(float a, float b) { return b == 0.0 ? 0.0 : a / b; }'
       : `${t} divide(${t} a, ${t} b) { return mix(a / b, ${t}(0.0), equal(b, ${t}(0.0))); }`,
-  unit: (t, w) => (w === 1 ? 'float unit(float v) { return sign(v); }' : `${t} unit(${t} v) { float size = length(v); return size == 0.0 ? ${t}(0.0) : v / size; }`),
+  unit: (t, w) =>
+    w === 1
+      ? 'float unit(float v) { return sign(v); }'
+      : `${t} unit(${t} v) { float size = length(v); return size == 0.0 ? ${t}(0.0) : v / size; }`,
   window: (t, w) =>
     w === 1
       ? [
@@ -101,10 +109,15 @@ export class Library {
   }
 }
 
-export const indent = (lines: readonly string[]): string => lines.flatMap((l) => l.split('\n')).map((l) => `  ${l}`).join('\n');
+export const indent = (lines: readonly string[]): string =>
+  lines
+    .flatMap((l) => l.split('\n'))
+    .map((l) => `  ${l}`)
+    .join('\n');
 
 const LONGEST = 110;
-const isSplat = (node: Node) => node.op === 'join' && widthOf(node.args[0]!.type) === 1 && node.args.every((x) => x === node.args[0]);
+const isSplat = (node: Node) =>
+  node.op === 'join' && widthOf(node.args[0]!.type) === 1 && node.args.every((x) => x === node.args[0]);
 
 export class Printer {
   private readonly done = new Map<Node, Text>();
@@ -188,7 +201,8 @@ export class Printer {
     const infix = INFIX[op];
     if (infix) {
       const [sign, level] = infix;
-      if (a.op === 'const' || b.op !== 'const' || !b.values!.every((v) => v < 0) || op !== 'add') return this.infix(sign, level, a, b);
+      if (a.op === 'const' || b.op !== 'const' || !b.values!.every((v) => v < 0) || op !== 'add')
+        return this.infix(sign, level, a, b);
       // Adding a negative constant reads better as taking away.
       const positive = b.values!.map((v) => -v);
       return { text: `${this.at(a, level)} - ${this.constant({ ...b, values: positive }).text}`, level };
@@ -229,7 +243,8 @@ export class Printer {
       case 'not':
         return width === 1 ? { text: `!${this.at(a, PRIMARY)}`, level: UNARY } : call('not', this.at(a, 0));
       case 'select':
-        if (widthOf(a.type) === 1) return { text: `${this.at(a, 1)} ? ${this.wide(b, width)} : ${this.wide(c, width)}`, level: 0 };
+        if (widthOf(a.type) === 1)
+          return { text: `${this.at(a, 1)} ? ${this.wide(b, width)} : ${this.wide(c, width)}`, level: 0 };
         return call('mix', this.wide(c, width), this.wide(b, width), this.at(a, 0));
       case 'ishl':
         return { text: `${this.at(a, 6)} << ${this.at(b, 6)}`, level: 0 };
@@ -240,7 +255,8 @@ export class Printer {
       case 'ftoi':
         return call(glslType(node.type), `${SIGNED[width]!}(${this.at(a, 0)})`);
       case 'itof':
-        if (a.op === 'ishr' && !this.named.has(a)) return call(glslType(node.type), `${SIGNED[width]!}(${this.at(a.args[0]!, 0)}) >> ${this.at(a.args[1]!, 6)}`);
+        if (a.op === 'ishr' && !this.named.has(a) && !this.isOutside(a))
+          return call(glslType(node.type), `${SIGNED[width]!}(${this.at(a.args[0]!, 0)}) >> ${this.at(a.args[1]!, 6)}`);
         return call(glslType(node.type), `${SIGNED[width]!}(${this.at(a, 0)})`);
       case 'fbits':
         return call('floatBitsToUint', this.at(a, 0));
@@ -250,11 +266,14 @@ export class Printer {
         if (args.every((x) => x === a)) return call(glslType(node.type), this.at(a, 0));
         return call(glslType(node.type), ...args.map((x) => this.at(x, 0)));
       case 'pick':
-        return widthOf(a.type) === 1 ? this.done.get(a)! : { text: `${this.at(a, PRIMARY)}.${node.lanes!.map((l) => 'xyzw'[l]).join('')}`, level: PRIMARY };
+        return widthOf(a.type) === 1
+          ? this.done.get(a)!
+          : { text: `${this.at(a, PRIMARY)}.${node.lanes!.map((l) => 'xyzw'[l]).join('')}`, level: PRIMARY };
       case 'mix':
         return call('mix', this.wide(a, width), this.wide(b, width), widthOf(c.type) === 1 ? this.at(c, 0) : this.wide(c, width));
       case 'clamp':
-        if (widthOf(b.type) === 1 && widthOf(c.type) === 1) return call('clamp', this.wide(a, width), this.at(b, 0), this.at(c, 0));
+        if (widthOf(b.type) === 1 && widthOf(c.type) === 1)
+          return call('clamp', this.wide(a, width), this.at(b, 0), this.at(c, 0));
         return call('clamp', this.wide(a, width), this.wide(b, width), this.wide(c, width));
       case 'smoothstep': {
         const rises = a.op === 'const' && b.op === 'const' && Math.max(...a.values!) < Math.min(...b.values!);
@@ -281,7 +300,8 @@ export class Printer {
 
   private infix(sign: string, level: number, a: Node, b: Node): Text {
     // GLSL widens a single number by itself where the other side is a vector.
-    const narrow = (node: Node, other: Node) => (isSplat(node) && !isSplat(other) && !this.named.has(node) ? node.args[0]! : node);
+    const narrow = (node: Node, other: Node) =>
+      isSplat(node) && !isSplat(other) && !this.named.has(node) && !this.isOutside(node) ? node.args[0]! : node;
     return { text: `${this.at(narrow(a, b), level)} ${sign} ${this.at(narrow(b, a), level + 1)}`, level };
   }
 

@@ -184,7 +184,8 @@ class FunctionEmitter {
   keep(node: ScalarNode): void {
     if (this.local.has(node) || isSeveral(node)) return;
     this.push(node);
-    if (this.local.has(node)) this.code.add(0x1a); // drop: the push left a copy
+    if (this.local.has(node))
+      this.code.add(0x1a); // drop: the push left a copy
     else this.store(node);
   }
 
@@ -264,7 +265,11 @@ class FunctionEmitter {
       this.code.add(LOCAL_SET).u32(held[k]!);
     });
     const floatCounter = this.vector();
-    this.code.simd(SIMD.const).add(...lanes('f', 0)).add(LOCAL_SET).u32(floatCounter);
+    this.code
+      .simd(SIMD.const)
+      .add(...lanes('f', 0))
+      .add(LOCAL_SET)
+      .u32(floatCounter);
     const counter = this.counters++;
     const counterLocal = (op: number) => {
       this.code.add(op);
@@ -286,7 +291,12 @@ class FunctionEmitter {
     for (const value of next) this.push(value);
     for (let k = width - 1; k >= 0; k--) this.code.add(LOCAL_SET).u32(held[k]!);
     this.code.add(LOCAL_GET).u32(floatCounter);
-    this.code.simd(SIMD.const).add(...lanes('f', 1)).simd(SIMD.f32add).add(LOCAL_SET).u32(floatCounter);
+    this.code
+      .simd(SIMD.const)
+      .add(...lanes('f', 1))
+      .simd(SIMD.f32add)
+      .add(LOCAL_SET)
+      .u32(floatCounter);
     counterLocal(LOCAL_GET);
     this.code.add(0x41).s32(1).add(0x6b); // minus one
     counterLocal(LOCAL_TEE);
@@ -325,7 +335,10 @@ class FunctionEmitter {
           this.push(a);
           zero();
           code.simd(compare);
-          code.simd(SIMD.const).add(...lanes('f', 1)).simd(SIMD.and);
+          code
+            .simd(SIMD.const)
+            .add(...lanes('f', 1))
+            .simd(SIMD.and);
         };
         side(SIMD.f32gt);
         side(SIMD.f32lt);
@@ -438,11 +451,20 @@ export function emitWasm(program: ScalarProgram, varying: ReadonlySet<Leaf>, par
     if ((node.op === 'leaf' && varying.has(node.leaf!)) || node.args.some((a) => changes.has(a))) changes.add(node);
   const main = new FunctionEmitter(2, kernelIndex, (node, code) => {
     if (node.op === 'param') {
-      code.add(0x41, 0x00).simd(SIMD.loadSplat32).u32(2).u32(paramsAt + node.index! * 4);
+      code
+        .add(0x41, 0x00)
+        .simd(SIMD.loadSplat32)
+        .u32(2)
+        .u32(paramsAt + node.index! * 4);
       return;
     }
     const plane = planes.find((p) => p.leaf === node.leaf);
-    if (plane) code.add(LOCAL_GET, 1).simd(SIMD.load).u32(4).u32(plane.at + node.lane! * PLANE);
+    if (plane)
+      code
+        .add(LOCAL_GET, 1)
+        .simd(SIMD.load)
+        .u32(4)
+        .u32(plane.at + node.lane! * PLANE);
     else {
       const place = uniforms.find((u) => u.leaf === node.leaf)!.at + node.lane! * 4;
       code.add(0x41, 0x00).simd(SIMD.loadSplat32).u32(2).u32(place);
@@ -452,8 +474,7 @@ export function emitWasm(program: ScalarProgram, varying: ReadonlySet<Leaf>, par
   main.count(program.nodes, roots);
   // Before the loop: whatever does not vary and is read by something that does, or is itself a result.
   const steady = new Set<ScalarNode>();
-  for (const node of program.nodes)
-    if (changes.has(node)) for (const arg of node.args) if (!changes.has(arg)) steady.add(arg);
+  for (const node of program.nodes) if (changes.has(node)) for (const arg of node.args) if (!changes.has(arg)) steady.add(arg);
   for (const root of roots) if (!changes.has(root)) steady.add(root);
   for (const node of program.nodes) if (steady.has(node)) main.keep(node);
   const { code } = main;
@@ -464,7 +485,10 @@ export function emitWasm(program: ScalarProgram, varying: ReadonlySet<Leaf>, par
     root.forEach((node, lane) => {
       code.add(LOCAL_GET, 1);
       main.push(node);
-      code.simd(SIMD.store).u32(4).u32(outputs[k]!.at + lane * PLANE);
+      code
+        .simd(SIMD.store)
+        .u32(4)
+        .u32(outputs[k]!.at + lane * PLANE);
     }),
   );
   code.add(LOCAL_GET, 1, 0x41).s32(16).add(0x6a, LOCAL_TEE, 1);
@@ -475,14 +499,20 @@ export function emitWasm(program: ScalarProgram, varying: ReadonlySet<Leaf>, par
   const types = new Bytes();
   types.u32(kernelList.length + 1);
   for (const kernel of kernelList) {
-    types.add(0x60).u32(kernel.params.length).add(...kernel.params.map(() => V128));
+    types
+      .add(0x60)
+      .u32(kernel.params.length)
+      .add(...kernel.params.map(() => V128));
     types.u32(kernel.results.length).add(...kernel.results.map(() => V128));
   }
   types.add(0x60).u32(2).add(I32, I32).u32(0);
   const functions = new Bytes();
   functions.u32(kernelList.length + 1);
   for (let k = 0; k <= kernelList.length; k++) functions.u32(k);
-  const memory = new Bytes().u32(1).add(0x00).u32(Math.max(1, Math.ceil(at / 65536)));
+  const memory = new Bytes()
+    .u32(1)
+    .add(0x00)
+    .u32(Math.max(1, Math.ceil(at / 65536)));
   const exported = new Bytes().u32(2).name('memory').add(0x02).u32(0).name('run').add(0x00).u32(kernelList.length);
   const bodies = new Bytes().u32(kernelList.length + 1);
   for (const body of [...kernelBodies, mainBody]) bodies.sized(body);

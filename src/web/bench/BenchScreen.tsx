@@ -31,7 +31,11 @@ export function BenchScreen() {
         if (left) void s.close();
         else setSession(s);
       },
-      (error: Error) => setFailure({ message: error instanceof NotThere ? 'There is no effect at this address.' : error.message, gone: error instanceof NotThere }),
+      (error: Error) =>
+        setFailure({
+          message: error instanceof NotThere ? 'There is no effect at this address.' : error.message,
+          gone: error instanceof NotThere,
+        }),
     );
     return () => {
       left = true;
@@ -65,7 +69,8 @@ export function BenchScreen() {
   );
 }
 
-const typing = (target: EventTarget | null) => target instanceof HTMLElement && (target.matches('input, textarea') || target.isContentEditable);
+const typing = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.matches('input, textarea') || target.isContentEditable);
 
 function Bench() {
   const session = useBench();
@@ -84,7 +89,9 @@ function Bench() {
         return;
       }
       if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
-      const onControl = event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], [role="menuitem"], [role="tab"], a');
+      const onControl =
+        event.target instanceof HTMLElement &&
+        event.target.closest('button, [role="slider"], [role="menuitem"], [role="tab"], a');
       if (event.key === ' ' && !onControl) {
         event.preventDefault();
         if (session.clock.playing) session.clock.pause();
@@ -104,7 +111,9 @@ function Bench() {
     };
   }, [session]);
   return (
-    <div className={`grid h-full ${bare ? 'grid-cols-[0_1fr] grid-rows-[0_1fr_0_0]' : 'grid-cols-[456px_1fr] grid-rows-[48px_1fr_44px_216px]'}`}>
+    <div
+      className={`grid h-full ${bare ? 'grid-cols-[0_1fr] grid-rows-[0_1fr_0_0]' : 'grid-cols-[456px_1fr] grid-rows-[48px_1fr_44px_216px]'}`}
+    >
       <div className="col-span-2 overflow-hidden">{!bare && <TopBar />}</div>
       <div className="row-span-3 min-h-0 overflow-hidden border-r border-line bg-panel">{!bare && <Sheet />}</div>
       <StageView />

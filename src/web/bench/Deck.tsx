@@ -13,7 +13,8 @@ import { useBench, useBenchState } from './context.js';
 const isSeed = (effect: Effect, dial: Dial) => dial.input === 'seed' || /\bseed\b/i.test(dialLabel(effect, dial));
 
 /** A factor told in stops. */
-const stopsText = (factor: number) => (factor > 0 ? `${factor >= 1 ? '+' : '−'}${Math.abs(Math.log2(factor)).toFixed(1)} st` : '');
+const stopsText = (factor: number) =>
+  factor > 0 ? `${factor >= 1 ? '+' : '−'}${Math.abs(Math.log2(factor)).toFixed(1)} st` : '';
 
 function DialRow({ effect, dial, variant }: { effect: Effect; dial: Dial; variant: string | null }) {
   const session = useBench();
@@ -37,7 +38,16 @@ function DialRow({ effect, dial, variant }: { effect: Effect; dial: Dial; varian
           <ColourButton label={label} colour={value} onChange={set} onDone={done} />
           <Slider label={label} value={hsv.hue} low={0} high={360} hues onChange={turn} onDone={done} />
         </span>
-        <NumberField label={`${label} value`} value={Math.round(hsv.hue * 10) / 10} unit="deg" step={1} low={0} high={360} onChange={turn} onDone={done} />
+        <NumberField
+          label={`${label} value`}
+          value={Math.round(hsv.hue * 10) / 10}
+          unit="deg"
+          step={1}
+          low={0}
+          high={360}
+          onChange={turn}
+          onDone={done}
+        />
       </>
     );
   } else if (typeof value === 'number' && isSeed(effect, dial)) {
@@ -50,7 +60,12 @@ function DialRow({ effect, dial, variant }: { effect: Effect; dial: Dial; varian
         <button className="plain" aria-label={`${label}: one more`} onClick={() => (set(Math.round(value) + 1), done())}>
           <Plus size={14} strokeWidth={1.5} aria-hidden />
         </button>
-        <button className="button min-h-6 px-1.5" aria-label={`${label}: any other`} title="Any other" onClick={() => (set(Math.floor(Math.random() * 1000)), done())}>
+        <button
+          className="button min-h-6 px-1.5"
+          aria-label={`${label}: any other`}
+          title="Any other"
+          onClick={() => (set(Math.floor(Math.random() * 1000)), done())}
+        >
           <Dices size={14} strokeWidth={1.5} aria-hidden />
         </button>
       </span>
@@ -59,17 +74,39 @@ function DialRow({ effect, dial, variant }: { effect: Effect; dial: Dial; varian
     const hold = (v: number) => Math.max(dial.hard?.[0] ?? -Infinity, Math.min(dial.hard?.[1] ?? Infinity, v));
     control = (
       <>
-        <Slider label={label} value={value} low={low} high={high} {...(typeof base === 'number' ? { mark: base } : {})} onChange={(v) => set(hold(v))} onDone={done} />
-        <NumberField label={`${label} value`} value={value} unit={unit} step={Math.max(0.001, (high - low) / 100)} low={dial.hard?.[0] ?? null} high={dial.hard?.[1] ?? null} onChange={set} onDone={done} />
+        <Slider
+          label={label}
+          value={value}
+          low={low}
+          high={high}
+          {...(typeof base === 'number' ? { mark: base } : {})}
+          onChange={(v) => set(hold(v))}
+          onDone={done}
+        />
+        <NumberField
+          label={`${label} value`}
+          value={value}
+          unit={unit}
+          step={Math.max(0.001, (high - low) / 100)}
+          low={dial.hard?.[0] ?? null}
+          high={dial.hard?.[1] ?? null}
+          onChange={set}
+          onDone={done}
+        />
       </>
     );
   } else return null;
   return (
     <div className="grid h-10 w-[296px] grid-cols-[92px_1fr_76px] items-center gap-3" data-dial={dial.id}>
-      <span className="flex items-center gap-2 truncate" title={label}>
-        <span className={`h-[5px] w-[5px] shrink-0 rounded-full ${differs ? 'bg-ink' : ''}`} aria-label={differs ? 'differs from the base' : undefined} />
-        <span className="truncate">{label}</span>
-        {unit === 'x' && typeof value === 'number' && <span className="num shrink-0 text-muted">{stopsText(value)}</span>}
+      <span className="flex items-center gap-1.5 truncate" title={label}>
+        <span
+          className={`h-[5px] w-[5px] shrink-0 rounded-full ${differs ? 'bg-ink' : ''}`}
+          aria-label={differs ? 'differs from the base' : undefined}
+        />
+        <span className={unit === 'x' ? 'shrink-0' : 'truncate'}>{label}</span>
+        {unit === 'x' && typeof value === 'number' && (
+          <span className="num truncate text-[10px] text-muted">{stopsText(value)}</span>
+        )}
       </span>
       {control}
     </div>
@@ -84,22 +121,35 @@ export function Deck() {
   return (
     <section aria-label="Deck" className="flex h-full flex-col border-t border-line bg-panel">
       <div className="flex h-9 shrink-0 items-center justify-between border-b border-line px-4" role="tablist" aria-label="Deck">
-        <span role="tab" aria-selected="true" className="relative flex h-9 items-center gap-1.5 font-medium after:absolute after:right-0 after:bottom-[-1px] after:left-0 after:h-0.5 after:bg-ink">
+        <span
+          role="tab"
+          aria-selected="true"
+          className="relative flex h-9 items-center gap-1.5 font-medium after:absolute after:right-0 after:bottom-[-1px] after:left-0 after:h-0.5 after:bg-ink"
+        >
           Dials <span className="num font-normal text-muted">{effect.dials.length}</span>
         </span>
         <span className="flex items-center gap-3 text-[12px] text-muted">
           {name !== undefined && <span>turning them changes {name}</span>}
           <span title="Changing a number never links a program; changing the sheet does">
-            programs linked <span className="num text-ink" data-testid="links">{links}</span>
+            programs linked{' '}
+            <span className="num text-ink" data-testid="links">
+              {links}
+            </span>
           </span>
         </span>
       </div>
-      <div role="tabpanel" aria-label="Dials" className="scroll grid grow auto-rows-[40px] grid-cols-[repeat(auto-fill,296px)] content-start gap-x-9 overflow-y-auto px-2 py-1.5">
+      <div
+        role="tabpanel"
+        aria-label="Dials"
+        className="scroll grid grow auto-rows-[40px] grid-cols-[repeat(auto-fill,296px)] content-start gap-x-9 overflow-y-auto px-2 py-1.5"
+      >
         {effect.dials.map((d) => (
           <DialRow key={d.id} effect={effect} dial={d} variant={variant} />
         ))}
         {effect.dials.length === 0 && (
-          <p className="col-span-full px-2 py-2 text-muted">No dials yet. Open a strand and choose “Make a dial” beside a number that matters; it is tuned here from then on.</p>
+          <p className="col-span-full px-2 py-2 text-muted">
+            No dials yet. Open a strand and choose “Make a dial” beside a number that matters; it is tuned here from then on.
+          </p>
         )}
       </div>
     </section>

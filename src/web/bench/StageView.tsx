@@ -86,7 +86,9 @@ export function StageView() {
                   <Aperture size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
                   <span className="num">{optics.exposure.toFixed(1)} EV</span>
                   <span className="text-muted">bloom</span>
-                  <span className="num">{optics.bloom.on ? `${optics.bloom.threshold.toFixed(1)} / ${optics.bloom.intensity.toFixed(1)}` : 'off'}</span>
+                  <span className="num">
+                    {optics.bloom.on ? `${optics.bloom.threshold.toFixed(1)} / ${optics.bloom.intensity.toFixed(1)}` : 'off'}
+                  </span>
                 </button>
               </Popover.Trigger>
               <Popover.Portal>
@@ -101,7 +103,12 @@ export function StageView() {
               <Maximize size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
               Frame
             </button>
-            <button className="stage-chip" aria-pressed={raw} onClick={() => session.setRaw(!raw)} title="Without bloom and tone curve  '">
+            <button
+              className="stage-chip"
+              aria-pressed={raw}
+              onClick={() => session.setRaw(!raw)}
+              title="Without bloom and tone curve  '"
+            >
               {raw ? 'Without optics' : 'With optics'}
             </button>
           </div>

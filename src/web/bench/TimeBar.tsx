@@ -60,7 +60,9 @@ export function TimeBar() {
     clock.set(Math.min(share * span, loop === null ? Infinity : span - 1 / fps));
   };
   const step = labelStep(span, width);
-  const labels = Array.from({ length: Math.floor(span / step + 1e-9) + 1 }, (_, k) => k * step).filter((t) => t < span || loop === null);
+  const labels = Array.from({ length: Math.floor(span / step + 1e-9) + 1 }, (_, k) => k * step).filter(
+    (t) => t < span || loop === null,
+  );
   const ticks = Array.from({ length: Math.min(400, Math.floor((span / step) * 5 + 1e-9) + 1) }, (_, k) => (k * step) / 5);
   const x = (t: number) => (t / span) * width;
   return (
@@ -68,7 +70,12 @@ export function TimeBar() {
       <button className="plain h-7 w-7" aria-label="Back one frame" title="Back one frame" onClick={() => clock.step(-1)}>
         <StepBack size={16} strokeWidth={1.5} aria-hidden />
       </button>
-      <button className="plain h-7 w-7 text-ink" aria-label={playing ? 'Pause' : 'Play'} title={`${playing ? 'Pause' : 'Play'}  Space`} onClick={() => (playing ? clock.pause() : clock.play())}>
+      <button
+        className="plain h-7 w-7 text-ink"
+        aria-label={playing ? 'Pause' : 'Play'}
+        title={`${playing ? 'Pause' : 'Play'}  Space`}
+        onClick={() => (playing ? clock.pause() : clock.play())}
+      >
         {playing ? <Pause size={16} strokeWidth={1.5} aria-hidden /> : <Play size={16} strokeWidth={1.5} aria-hidden />}
       </button>
       <button className="plain h-7 w-7" aria-label="On one frame" title="On one frame" onClick={() => clock.step(1)}>
@@ -76,7 +83,12 @@ export function TimeBar() {
       </button>
       <span ref={text} className="num ml-1 w-[68px] text-[13px]" data-testid="clock" />
       <span ref={frame} className="num mr-3 w-[64px] text-muted" />
-      <div ref={ruler} className="relative h-10 grow touch-none" onPointerDown={(e) => (e.currentTarget.setPointerCapture(e.pointerId), scrub(e))} onPointerMove={scrub}>
+      <div
+        ref={ruler}
+        className="relative h-10 grow touch-none"
+        onPointerDown={(e) => (e.currentTarget.setPointerCapture(e.pointerId), scrub(e))}
+        onPointerMove={scrub}
+      >
         <svg className="absolute inset-0 h-full w-full" aria-hidden>
           {ticks.map((t) => (
             <line key={t} x1={x(t)} x2={x(t)} y1={24} y2={28} stroke="var(--color-line)" />
@@ -124,7 +136,17 @@ export function TimeBar() {
           <Repeat size={15} strokeWidth={1.5} aria-hidden />
         </button>
         {loop !== null && (
-          <NumberField label="Loop length" value={loop} unit="s" step={0.1} low={0.1} high={3600} width={60} onChange={(v) => session.edit('Loop length', (draft) => setLoop(draft, { loop: v }), 'loop')} onDone={() => session.endGesture()} />
+          <NumberField
+            label="Loop length"
+            value={loop}
+            unit="s"
+            step={0.1}
+            low={0.1}
+            high={3600}
+            width={60}
+            onChange={(v) => session.edit('Loop length', (draft) => setLoop(draft, { loop: v }), 'loop')}
+            onDone={() => session.endGesture()}
+          />
         )}
         <NumberField
           label="Playback speed"

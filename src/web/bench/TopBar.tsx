@@ -52,7 +52,11 @@ function SavedMark({ saved }: { saved: SaveStatus }) {
         <span data-testid="saved" data-state="conflict" role="alert" className="flex items-center gap-2">
           <TriangleAlert size={14} strokeWidth={1.5} className="text-caution" aria-hidden />
           <span>Changed elsewhere too.</span>
-          <button className="button" onClick={() => session.keepMine(saved.version)} title="Save this one over the other, which stays as a revision">
+          <button
+            className="button"
+            onClick={() => session.keepMine(saved.version)}
+            title="Save this one over the other, which stays as a revision"
+          >
             Keep this one
           </button>
           <button
@@ -134,10 +138,22 @@ export function TopBar() {
       )}
       <span className="grow" />
       <SavedMark saved={saved} />
-      <button className="plain h-7 w-7" onClick={() => session.undo()} disabled={undo === null} aria-label={undo === null ? 'Undo' : `Undo: ${undo}`} title={undo === null ? 'Nothing to undo' : `Undo: ${undo}  Ctrl+Z`}>
+      <button
+        className="plain h-7 w-7"
+        onClick={() => session.undo()}
+        disabled={undo === null}
+        aria-label={undo === null ? 'Undo' : `Undo: ${undo}`}
+        title={undo === null ? 'Nothing to undo' : `Undo: ${undo}  Ctrl+Z`}
+      >
         <Undo2 size={16} strokeWidth={1.5} aria-hidden />
       </button>
-      <button className="plain h-7 w-7" onClick={() => session.redo()} disabled={redo === null} aria-label={redo === null ? 'Redo' : `Redo: ${redo}`} title={redo === null ? 'Nothing to redo' : `Redo: ${redo}  Ctrl+Shift+Z`}>
+      <button
+        className="plain h-7 w-7"
+        onClick={() => session.redo()}
+        disabled={redo === null}
+        aria-label={redo === null ? 'Redo' : `Redo: ${redo}`}
+        title={redo === null ? 'Nothing to redo' : `Redo: ${redo}  Ctrl+Shift+Z`}
+      >
         <Redo2 size={16} strokeWidth={1.5} aria-hidden />
       </button>
     </header>

@@ -1,8 +1,8 @@
 /** What the Library shows, through SWR. */
 import useSWR from 'swr';
 import { v7 as uuid } from 'uuid';
-import { readEffect } from '../../core/effect/read.js';
-import { DEFAULT_FINISH, emptyEffect, type Effect } from '../../core/effect/schema.js';
+import { readEffect, readEffectText } from '../../core/effect/read.js';
+import { DEFAULT_FINISH, MAX_FILE_BYTES, emptyEffect, type Effect } from '../../core/effect/schema.js';
 import { createEffect } from '../../session/api.js';
 
 export interface EffectCard {
@@ -54,9 +54,8 @@ export async function newFromStarter(id: string): Promise<string> {
 
 /** Stores an effect from a file under an id of its own. @throws with a sentence when the file is refused */
 export async function importFile(file: File): Promise<string> {
-  const { readEffectText } = await import('../../core/effect/read.js');
-  const { MAX_FILE_BYTES } = await import('../../core/effect/schema.js');
-  if (file.size > MAX_FILE_BYTES) throw new Error(`${file.name} is ${(file.size / 1048576).toFixed(1)} MB; an effect file may be at most 4 MB.`);
+  if (file.size > MAX_FILE_BYTES)
+    throw new Error(`${file.name} is ${(file.size / 1048576).toFixed(1)} MB; an effect file may be at most 4 MB.`);
   const result = readEffectText(await file.text());
   if (!result.ok) throw new Error(`${file.name} was not opened. ${result.problems[0]!.message}`);
   const copy = { ...result.effect, id: uuid() };

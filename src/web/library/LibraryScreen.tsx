@@ -50,7 +50,9 @@ export function LibraryScreen() {
     <div className="flex h-full flex-col">
       <header className="flex h-12 shrink-0 items-center gap-6 border-b border-line bg-panel px-4">
         <Wordmark />
-        <span className="relative flex h-12 items-center font-medium after:absolute after:right-0 after:bottom-0 after:left-0 after:h-0.5 after:bg-ink">Library</span>
+        <span className="relative flex h-12 items-center font-medium after:absolute after:right-0 after:bottom-0 after:left-0 after:h-0.5 after:bg-ink">
+          Library
+        </span>
         <span className="grow" />
         <input
           ref={file}
@@ -81,7 +83,11 @@ export function LibraryScreen() {
           <DropdownMenu.Portal>
             <DropdownMenu.Content className="menu w-[320px]" align="end" sideOffset={6}>
               {(starters.data ?? []).map((s) => (
-                <DropdownMenu.Item key={s.id} className="menu-item flex-col items-start gap-0 py-1.5 whitespace-normal" onSelect={() => begin(() => newFromStarter(s.id))}>
+                <DropdownMenu.Item
+                  key={s.id}
+                  className="menu-item flex-col items-start gap-0 py-1.5 whitespace-normal"
+                  onSelect={() => begin(() => newFromStarter(s.id))}
+                >
                   <span className="font-medium">{s.name}</span>
                   <span className="text-[12px] leading-4 text-muted">{s.note}</span>
                 </DropdownMenu.Item>
@@ -93,7 +99,9 @@ export function LibraryScreen() {
       <main className="scroll grow overflow-y-auto px-6 py-5">
         <div className="mb-5 flex items-baseline gap-3">
           <h1 className="head text-[24px] leading-8">Sallowmere Station</h1>
-          {effects.data && <span className="text-muted">{effects.data.length === 1 ? '1 effect' : `${effects.data.length} effects`}</span>}
+          {effects.data && (
+            <span className="text-muted">{effects.data.length === 1 ? '1 effect' : `${effects.data.length} effects`}</span>
+          )}
         </div>
         {problem && (
           <p role="alert" className="mb-4 border-l-2 border-fault py-1 pl-3 text-fault">
@@ -108,8 +116,14 @@ export function LibraryScreen() {
             </button>
           </p>
         )}
-        {effects.data?.length === 0 && <p className="text-muted">Nothing here yet. Begin with an empty sheet, or with a starter.</p>}
-        <ul className="flex flex-wrap gap-4">{(effects.data ?? []).map((e) => <Card key={e.id} effect={e} />)}</ul>
+        {effects.data?.length === 0 && (
+          <p className="text-muted">Nothing here yet. Begin with an empty sheet, or with a starter.</p>
+        )}
+        <ul className="flex flex-wrap gap-4">
+          {(effects.data ?? []).map((e) => (
+            <Card key={e.id} effect={e} />
+          ))}
+        </ul>
       </main>
     </div>
   );

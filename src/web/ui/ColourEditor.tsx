@@ -23,7 +23,12 @@ export function ColourPanel({ label, colour, onChange, onDone }: Props) {
   const hsv = toHsv(colour.rgb);
   const set = (change: Partial<Hsv>) => onChange({ ...colour, rgb: fromHsv({ ...hsv, ...change }) });
   const factor = colour.unit === 'stops' ? 2 ** colour.intensity : colour.intensity;
-  const other = colour.unit === 'stops' ? `${factor.toPrecision(3)}×` : factor > 0 ? `${Math.log2(factor) >= 0 ? '+' : '−'}${Math.abs(Math.log2(factor)).toFixed(1)} st` : '';
+  const other =
+    colour.unit === 'stops'
+      ? `${factor.toPrecision(3)}×`
+      : factor > 0
+        ? `${Math.log2(factor) >= 0 ? '+' : '−'}${Math.abs(Math.log2(factor)).toFixed(1)} st`
+        : '';
   const flip = () =>
     onChange(
       colour.unit === 'stops'
@@ -35,13 +40,46 @@ export function ColourPanel({ label, colour, onChange, onDone }: Props) {
       {PARTS.map(({ key, label: part, unit, high, step }) => (
         <div key={key} className="contents">
           <span className="text-muted">{part}</span>
-          <Slider label={`${label} ${part.toLowerCase()}`} value={hsv[key]} low={0} high={high} hues={key === 'hue'} onChange={(v) => set({ [key]: v })} onDone={onDone} />
-          <NumberField label={`${label} ${part.toLowerCase()} value`} value={Number(hsv[key].toFixed(key === 'hue' ? 1 : 3))} unit={unit} step={step} low={0} high={high} width={72} onChange={(v) => set({ [key]: v })} onDone={onDone} />
+          <Slider
+            label={`${label} ${part.toLowerCase()}`}
+            value={hsv[key]}
+            low={0}
+            high={high}
+            hues={key === 'hue'}
+            onChange={(v) => set({ [key]: v })}
+            onDone={onDone}
+          />
+          <NumberField
+            label={`${label} ${part.toLowerCase()} value`}
+            value={Number(hsv[key].toFixed(key === 'hue' ? 1 : 3))}
+            unit={unit}
+            step={step}
+            low={0}
+            high={high}
+            width={72}
+            onChange={(v) => set({ [key]: v })}
+            onDone={onDone}
+          />
         </div>
       ))}
       <span className="text-muted">Intensity</span>
-      <Slider label={`${label} intensity`} value={colour.intensity} low={colour.unit === 'stops' ? -4 : 0} high={colour.unit === 'stops' ? 8 : 40} onChange={(v) => onChange({ ...colour, intensity: v })} onDone={onDone} />
-      <NumberField label={`${label} intensity value`} value={colour.intensity} unit={colour.unit === 'stops' ? 'stops' : 'x'} step={0.1} width={72} onChange={(v) => onChange({ ...colour, intensity: v })} onDone={onDone} />
+      <Slider
+        label={`${label} intensity`}
+        value={colour.intensity}
+        low={colour.unit === 'stops' ? -4 : 0}
+        high={colour.unit === 'stops' ? 8 : 40}
+        onChange={(v) => onChange({ ...colour, intensity: v })}
+        onDone={onDone}
+      />
+      <NumberField
+        label={`${label} intensity value`}
+        value={colour.intensity}
+        unit={colour.unit === 'stops' ? 'stops' : 'x'}
+        step={0.1}
+        width={72}
+        onChange={(v) => onChange({ ...colour, intensity: v })}
+        onDone={onDone}
+      />
       <span />
       <button className="plain justify-self-start text-[12px]" onClick={flip} title="Read the intensity the other way">
         {other} · in {colour.unit === 'stops' ? `factors (${shownUnit('x')})` : 'stops'}
@@ -54,7 +92,11 @@ export function ColourButton({ label, colour, onChange, onDone, children }: Prop
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <button className="flex min-h-6 min-w-6 items-center justify-center rounded-sm" aria-label={`${label}: edit colour`} title={label}>
+        <button
+          className="flex min-h-6 min-w-6 items-center justify-center rounded-sm"
+          aria-label={`${label}: edit colour`}
+          title={label}
+        >
           <span className="h-5 w-5 rounded-sm border border-line" style={{ background: cssColour(colour.rgb) }} />
           {children}
         </button>

@@ -80,7 +80,10 @@ export function NumberField({ label, value, unit = '', step = 0.01, low, high, w
     }
   };
   return (
-    <label className="field relative flex shrink-0 items-center has-[:focus-visible]:outline-2 has-[:focus-visible]:outline-wisp" style={{ width }}>
+    <label
+      className="field relative flex shrink-0 items-center has-[:focus-visible]:outline-2 has-[:focus-visible]:outline-wisp"
+      style={{ width }}
+    >
       <input
         ref={input}
         aria-label={label}

@@ -17,9 +17,11 @@ interface Props {
   readonly className?: string;
   /** Stands before the chosen name. */
   readonly prefix?: ReactNode;
+  /** Leaves out the arrow, where several stand in a row. */
+  readonly bare?: boolean;
 }
 
-export function Select({ label, value, choices, onChoose, className = 'button', prefix }: Props) {
+export function Select({ label, value, choices, onChoose, className = 'button', prefix, bare = false }: Props) {
   const chosen = choices.find((c) => c.id === value);
   return (
     <DropdownMenu.Root>
@@ -27,7 +29,7 @@ export function Select({ label, value, choices, onChoose, className = 'button', 
         <button className={className} aria-label={`${label}: ${chosen?.name ?? value}`}>
           {prefix}
           <span>{chosen?.name ?? value}</span>
-          <ChevronDown size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
+          {!bare && <ChevronDown size={14} strokeWidth={1.5} className="text-muted" aria-hidden />}
         </button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>

@@ -40,10 +40,15 @@ export function Slider({ label, value, low, high, step, mark, hues = false, onCh
         ) : (
           <>
             <span className="absolute top-[11.5px] right-0 left-0 h-px bg-thread" />
-            <span className="absolute top-[10.5px] h-[3px] bg-muted" style={{ left: `${Math.min(origin, at)}%`, width: `${Math.abs(at - origin)}%` }} />
+            <span
+              className="absolute top-[10.5px] h-[3px] bg-muted"
+              style={{ left: `${Math.min(origin, at)}%`, width: `${Math.abs(at - origin)}%` }}
+            />
           </>
         )}
-        {mark !== undefined && mark > from && mark < to && <span className="absolute top-[17px] h-1 w-px bg-edge" style={{ left: `${share(mark)}%` }} />}
+        {mark !== undefined && mark > from && mark < to && (
+          <span className="absolute top-[17px] h-1 w-px bg-edge" style={{ left: `${share(mark)}%` }} />
+        )}
       </Primitive.Track>
       <Primitive.Thumb
         aria-label={label}

@@ -1,11 +1,23 @@
 /** What may be typed into a number field: numbers, + - * / ^, brackets, pi, and a few functions. */
 
 const CONSTANTS: Record<string, number> = { pi: Math.PI, e: Math.E };
-const FUNCTIONS: Record<string, (x: number) => number> = { sqrt: Math.sqrt, sin: Math.sin, cos: Math.cos, abs: Math.abs, log2: Math.log2, exp: Math.exp };
+const FUNCTIONS: Record<string, (x: number) => number> = {
+  sqrt: Math.sqrt,
+  sin: Math.sin,
+  cos: Math.cos,
+  abs: Math.abs,
+  log2: Math.log2,
+  exp: Math.exp,
+};
 
 /** @returns the value, or null when the text is not arithmetic or has no finite value */
 export function calculate(text: string): number | null {
-  const tokens = text.replace(/−/g, '-').replace(/×/g, '*').replace(/,/g, '.').match(/\d*\.?\d+(?:e[+-]?\d+)?|[a-z]+\d*|[-+*/^()]|\S/gi) ?? [];
+  const tokens =
+    text
+      .replace(/−/g, '-')
+      .replace(/×/g, '*')
+      .replace(/,/g, '.')
+      .match(/\d*\.?\d+(?:e[+-]?\d+)?|[a-z]+\d*|[-+*/^()]|\S/gi) ?? [];
   let at = 0;
   const fail = (): never => {
     throw new SyntaxError();
@@ -64,6 +76,9 @@ export function calculate(text: string): number | null {
 export function showNumber(value: number): string {
   if (!Number.isFinite(value)) return value > 0 ? '∞' : value < 0 ? '−∞' : 'NaN';
   const size = Math.abs(value);
-  const text = size !== 0 && (size < 0.001 || size >= 1e6) ? value.toExponential(2) : String(Number(value.toPrecision(size >= 1000 ? 6 : 4)));
+  const text =
+    size !== 0 && (size < 0.001 || size >= 1e6)
+      ? value.toExponential(2)
+      : String(Number(value.toPrecision(size >= 1000 ? 6 : 4)));
   return text.replace('-', '−');
 }

@@ -26,4 +26,5 @@ export function fromHsv({ hue, saturation, value }: Hsv): [number, number, numbe
 }
 
 /** For a swatch of the hue on screen; intensity is told in numbers beside it. */
-export const cssColour = (linear: Rgb): string => `rgb(${linear.map((c) => Math.round(255 * srgbEncode(Math.max(0, Math.min(1, c))))).join(' ')})`;
+export const cssColour = (linear: Rgb): string =>
+  `rgb(${linear.map((c) => Math.round(255 * srgbEncode(Math.max(0, Math.min(1, c))))).join(' ')})`;

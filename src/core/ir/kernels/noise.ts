@@ -45,7 +45,11 @@ function pcg(width: 2 | 3 | 4): Kernel {
       const round = (state: Node[]) => {
         const next = [...state];
         for (const [target, left, right] of CROSSES[width])
-          next[target] = b.op('iadd', next[target]!, right === null ? b.op('imul', next[left]!, b.integer(MULTIPLIER)) : b.op('imul', next[left]!, next[right]!));
+          next[target] = b.op(
+            'iadd',
+            next[target]!,
+            right === null ? b.op('imul', next[left]!, b.integer(MULTIPLIER)) : b.op('imul', next[left]!, next[right]!),
+          );
         return next;
       };
       const mixed = b.join(...round(b.split(start)));
@@ -100,7 +104,7 @@ function makeGradientNoise(width: 1 | 2 | 3 | 4): Kernel {
   const hash = { 1: lowbias32, 2: pcg2d, 3: pcg3d, 4: pcg4d }[width];
   const slopeAt = defineKernel({
     name: `slope${width}`,
-    note: "What one corner of the lattice contributes, times 2^23: its random gradient along the way from it.",
+    note: 'What one corner of the lattice contributes, times 2^23: its random gradient along the way from it.',
     params: [
       { name: 'cell', type: typeOf('i', width) },
       { name: 'seed', type: 'i1' },

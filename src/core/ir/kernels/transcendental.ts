@@ -23,17 +23,19 @@ const EXP2 = [
 ];
 /** log2(1 + t) / t, sqrt(1/2) - 1 <= t <= sqrt(2) - 1; error 6e-9. */
 const LOG2 = [
-  1.4426950418512408, -0.7213473519800386, 0.4808979003238784, -0.36069642586775114, 0.2885852872370662,
-  -0.2396365632718863, 0.2042957326811146, -0.19061252957819347, 0.18782829405733426, -0.11297700582670683,
+  1.4426950418512408, -0.7213473519800386, 0.4808979003238784, -0.36069642586775114, 0.2885852872370662, -0.2396365632718863,
+  0.2042957326811146, -0.19061252957819347, 0.18782829405733426, -0.11297700582670683,
 ];
 
 const everything: Interval = { low: -Infinity, high: Infinity };
 
 /** Bounds of a rising function of one argument. */
-const rising = (f: (x: number) => number) => (args: readonly Interval[]): Interval => ({
-  low: f(args[0]!.low),
-  high: f(args[0]!.high),
-});
+const rising =
+  (f: (x: number) => number) =>
+  (args: readonly Interval[]): Interval => ({
+    low: f(args[0]!.low),
+    high: f(args[0]!.high),
+  });
 
 export const sineTurns: Kernel = defineKernel({
   name: 'sineTurns',

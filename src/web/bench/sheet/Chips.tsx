@@ -17,13 +17,28 @@ interface Chip {
   readonly from?: string;
 }
 
-function chipOf(effect: Effect, variant: string | null, names: ReadonlyMap<string, string>, strand: Strand, name: string, input: Input | undefined, always: boolean): Chip | null {
+function chipOf(
+  effect: Effect,
+  variant: string | null,
+  names: ReadonlyMap<string, string>,
+  strand: Strand,
+  name: string,
+  input: Input | undefined,
+  always: boolean,
+): Chip | null {
   const record = operatorOf(strand.op).inputs[name]!;
   const title = `${name}: ${record.note}`;
   if (isLink(input)) {
     const part = input.part ? `.${input.part}` : '';
     const port = input.port ? ` ${input.port}` : '';
-    return { key: name, text: `${names.get(input.from) ?? input.from}${port}${part}`, title, look: 'strand', dial: false, from: input.from };
+    return {
+      key: name,
+      text: `${names.get(input.from) ?? input.from}${port}${part}`,
+      title,
+      look: 'strand',
+      dial: false,
+      from: input.from,
+    };
   }
   const dial = effect.dials.some((d) => d.strand === strand.id && d.input === name);
   const value = literalOf(effect, variant, strand.id, name);
@@ -36,17 +51,56 @@ function chipOf(effect: Effect, variant: string | null, names: ReadonlyMap<strin
   return null;
 }
 
-const widthOf = (c: Chip) => (c.look === 'colour' ? 20 : c.look === 'strand' ? 14 + c.text.length * 6 : c.look === 'word' ? c.text.length * 6 : 12 + c.text.length * 5.8) + (c.dial ? 12 : 0);
+let ruler: CanvasRenderingContext2D | null = null;
+const measured = new Map<string, number>();
+
+/** Pixels of a text in a chip's face. */
+function textWidth(text: string, face: string): number {
+  const key = `${face}|${text}`;
+  const found = measured.get(key);
+  if (found !== undefined) return found;
+  ruler ??= document.createElement('canvas').getContext('2d');
+  if (!ruler) return text.length * 6;
+  ruler.font = face;
+  const width = ruler.measureText(text).width;
+  // Until the face has been loaded another one is measured: such widths are not kept.
+  if (document.fonts.check(face)) measured.set(key, width);
+  return width;
+}
+
+const SANS = "12px 'Instrument Sans Variable'";
+const MONO = "350 10.5px 'Martian Mono Variable'";
+
+function widthOf(c: Chip): number {
+  const ring = c.dial ? 11 : 0;
+  if (c.look === 'colour') return 20 + ring;
+  if (c.look === 'number') return 12 + ring + textWidth(c.text, MONO) * 0.8;
+  return (c.look === 'strand' ? 14 : 0) + textWidth(c.text, SANS) * 0.97;
+}
 /** From the inputs' column to the ranges. */
 const ROOM = 126;
 
-export function Chips({ effect, variant, names, strand }: { effect: Effect; variant: string | null; names: ReadonlyMap<string, string>; strand: Strand }) {
+export function Chips({
+  effect,
+  variant,
+  names,
+  strand,
+}: {
+  effect: Effect;
+  variant: string | null;
+  names: ReadonlyMap<string, string>;
+  strand: Strand;
+}) {
   const operator = operatorOf(strand.op);
   const reads = operator.sign !== undefined;
-  const chips = Object.keys(operator.inputs).flatMap((name) => chipOf(effect, variant, names, strand, name, strand.inputs?.[name], reads) ?? []);
+  const chips = Object.keys(operator.inputs).flatMap(
+    (name) => chipOf(effect, variant, names, strand, name, strand.inputs?.[name], reads) ?? [],
+  );
   const words: Chip[] = Object.entries(operator.options).flatMap(([name, o]) => {
     const value = strand.options?.[name];
-    return value !== undefined && value !== o.default ? [{ key: name, text: value, title: `${name}: ${o.note}`, look: 'word' as const, dial: false }] : [];
+    return value !== undefined && value !== o.default
+      ? [{ key: name, text: value, title: `${name}: ${o.note}`, look: 'word' as const, dial: false }]
+      : [];
   });
   // Linked inputs first where there is not room for all.
   const all = [...words, ...chips];
@@ -62,7 +116,10 @@ export function Chips({ effect, variant, names, strand }: { effect: Effect; vari
   }
   const hidden = ordered.slice(shown);
   return (
-    <span className={`absolute top-1 flex items-center gap-[5px] overflow-hidden`} style={{ left: reads ? 158 : 222, maxWidth: room + 4 }}>
+    <span
+      className={`absolute top-1 flex items-center gap-[5px] overflow-hidden`}
+      style={{ left: reads ? 158 : 222, maxWidth: room + 4 }}
+    >
       {ordered.slice(0, shown).map((c, k) => (
         <span key={c.key} className="contents">
           {reads && k > 0 && <span className="text-[12px] text-muted">{operator.sign}</span>}
@@ -94,7 +151,11 @@ function ChipView({ chip }: { chip: Chip }) {
       </span>
     );
   return (
-    <span className={`chip ${chip.look === 'strand' ? 'chip-strand min-w-0 shrink overflow-hidden' : 'chip-number shrink-0'}`} title={chip.title} data-chip={chip.from}>
+    <span
+      className={`chip ${chip.look === 'strand' ? 'chip-strand min-w-0 shrink overflow-hidden' : 'chip-number shrink-0'}`}
+      title={chip.title}
+      data-chip={chip.from}
+    >
       {ring}
       <span className="truncate">{chip.text}</span>
     </span>

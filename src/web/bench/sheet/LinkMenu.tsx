@@ -22,11 +22,17 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
   const session = useBench();
   const readings = useBenchState((s) => s.readings);
   const strands = strandsOf(effect);
-  const above = strands.slice(0, strands.findIndex((s) => s.id === strand));
+  const above = strands.slice(
+    0,
+    strands.findIndex((s) => s.id === strand),
+  );
   const linked = input !== undefined && 'from' in input;
   const fits = (id: string) => {
     const kind = readings.get(id)?.kind ?? '1';
-    return record.kind === 'any' || (typeof record.kind === 'string' ? goesInto(kind, record.kind) : record.kind.some((k) => goesInto(kind, k)));
+    return (
+      record.kind === 'any' ||
+      (typeof record.kind === 'string' ? goesInto(kind, record.kind) : record.kind.some((k) => goesInto(kind, k)))
+    );
   };
   const canDial = !linked && typeof record.default !== 'object';
   return (
@@ -44,7 +50,10 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
             </DropdownMenu.Item>
           )}
           {record.optional && !input && typeof record.default === 'number' && (
-            <DropdownMenu.Item className="menu-item" onSelect={() => link(session, strand, name, { value: record.default as number })}>
+            <DropdownMenu.Item
+              className="menu-item"
+              onSelect={() => link(session, strand, name, { value: record.default as number })}
+            >
               Give it a value
             </DropdownMenu.Item>
           )}
@@ -66,7 +75,11 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
                   </DropdownMenu.Item>
                 ) : (
                   parts.map((p) => (
-                    <DropdownMenu.Item key={p} className="menu-item" onSelect={() => link(session, strand, name, { from: s.id, part: p })}>
+                    <DropdownMenu.Item
+                      key={p}
+                      className="menu-item"
+                      onSelect={() => link(session, strand, name, { from: s.id, part: p })}
+                    >
                       {s.name}.{p}
                     </DropdownMenu.Item>
                   ))

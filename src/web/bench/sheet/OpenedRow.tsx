@@ -41,14 +41,30 @@ function InputLine({ effect, strand, name, record }: { effect: Effect; strand: S
     control = (
       <span className="col-span-2 flex items-center gap-2">
         <ColourButton label={strand.name} colour={value} onChange={set} onDone={done} />
-        <NumberField label={`${label} intensity`} value={value.intensity} unit={value.unit === 'stops' ? 'stops' : 'x'} step={0.1} width={64} onChange={(v) => set({ ...value, intensity: v })} onDone={done} />
+        <NumberField
+          label={`${label} intensity`}
+          value={value.intensity}
+          unit={value.unit === 'stops' ? 'stops' : 'x'}
+          step={0.1}
+          width={64}
+          onChange={(v) => set({ ...value, intensity: v })}
+          onDone={done}
+        />
       </span>
     );
   else if (Array.isArray(value))
     control = (
       <span className="col-span-2 flex items-center gap-1">
         {value.map((v, k) => (
-          <NumberField key={k} label={`${label} ${'xyzw'[k]}`} value={v} step={0.01} width={46} onChange={(n) => set(value.map((old, j) => (j === k ? n : old)))} onDone={done} />
+          <NumberField
+            key={k}
+            label={`${label} ${'xyzw'[k]}`}
+            value={v}
+            step={0.01}
+            width={46}
+            onChange={(n) => set(value.map((old, j) => (j === k ? n : old)))}
+            onDone={done}
+          />
         ))}
       </span>
     );
@@ -56,14 +72,38 @@ function InputLine({ effect, strand, name, record }: { effect: Effect; strand: S
     const fallback = typeof record.default === 'number' ? record.default : undefined;
     control = (
       <>
-        <Slider label={label} value={value} low={low} high={high} {...(fallback === undefined ? {} : { mark: fallback })} onChange={set} onDone={done} />
-        <NumberField label={`${label} value`} value={value} unit={record.unit ?? ''} step={Math.max(0.001, (high - low) / 100)} width={64} onChange={set} onDone={done} />
+        <Slider
+          label={label}
+          value={value}
+          low={low}
+          high={high}
+          {...(fallback === undefined ? {} : { mark: fallback })}
+          onChange={set}
+          onDone={done}
+        />
+        <NumberField
+          label={`${label} value`}
+          value={value}
+          unit={record.unit ?? ''}
+          step={Math.max(0.001, (high - low) / 100)}
+          width={64}
+          onChange={set}
+          onDone={done}
+        />
       </>
     );
-  } else control = <span className="col-span-2 text-[12px] text-muted">{typeof record.default === 'object' && 'leaf' in record.default ? `the surface’s ${record.default.leaf}` : 'default'}</span>;
+  } else
+    control = (
+      <span className="col-span-2 text-[12px] text-muted">
+        {typeof record.default === 'object' && 'leaf' in record.default ? `the surface’s ${record.default.leaf}` : 'default'}
+      </span>
+    );
   return (
     <div className="grid h-[25px] grid-cols-[52px_84px_64px_24px] items-center gap-1.5">
-      <span className="flex items-center gap-1 truncate text-[12px] text-muted" title={`${name}: ${record.note}${record.unit ? `, in ${shownUnit(record.unit)}` : ''}`}>
+      <span
+        className="flex items-center gap-1 truncate text-[12px] text-muted"
+        title={`${name}: ${record.note}${record.unit ? `, in ${shownUnit(record.unit)}` : ''}`}
+      >
         {dial && <span className="h-[7px] w-[7px] shrink-0 rounded-full border border-muted" aria-label="a dial" />}
         <span className="truncate">{name}</span>
       </span>
@@ -105,7 +145,14 @@ function Curve({ id }: { id: string }) {
   }, [session, id]);
   return (
     <span className="absolute top-[22px] right-3 w-[102px]">
-      <canvas ref={canvas} width={200} height={128} className="block h-[64px] w-[100px] border border-line" role="img" aria-label="Its value over the loop, at the middle of the prop" />
+      <canvas
+        ref={canvas}
+        width={200}
+        height={128}
+        className="block h-[64px] w-[100px] border border-line"
+        role="img"
+        aria-label="Its value over the loop, at the middle of the prop"
+      />
       <span className="mt-1 flex justify-between text-[11px] leading-4 text-muted">
         over the loop <span ref={text} className="num text-ink" data-now={id} />
       </span>
@@ -131,7 +178,9 @@ export function OpenedRow({ effect, strand }: { effect: Effect; strand: Strand }
             className="button min-h-[22px] justify-self-start px-2 text-[12px]"
             value={strand.options?.[name] ?? o.default}
             choices={o.values.map((v) => ({ id: v, name: v }))}
-            onChoose={(value) => session.edit(`Change ${strand.name}, ${name}`, (draft) => setOption(draft, { id: strand.id, name, value }))}
+            onChoose={(value) =>
+              session.edit(`Change ${strand.name}, ${name}`, (draft) => setOption(draft, { id: strand.id, name, value }))
+            }
           />
         </div>
       ))}
@@ -140,7 +189,8 @@ export function OpenedRow({ effect, strand }: { effect: Effect; strand: Strand }
       ))}
       <Curve id={strand.id} />
       <div className="flex h-[24px] items-center gap-1.5 text-[12px] text-muted">
-        <kbd>B</kbd> bypass <kbd className="ml-1.5">W</kbd> wrap <kbd className="ml-1.5">R</kbd> rename <kbd className="ml-1.5">F</kbd> feed into
+        <kbd>B</kbd> bypass <kbd className="ml-1.5">W</kbd> wrap <kbd className="ml-1.5">R</kbd> rename{' '}
+        <kbd className="ml-1.5">F</kbd> feed
       </div>
     </div>
   );

@@ -34,7 +34,15 @@ export function findOperators(typed: string): OperatorRecord[] {
 function Preview({ op }: { op: string }) {
   const canvas = useRef<HTMLCanvasElement>(null);
   useEffect(() => canvas.current!.getContext('2d')!.putImageData(previewOf(op), 0, 0), [op]);
-  return <canvas ref={canvas} width={PREVIEW_WIDTH} height={PREVIEW_HEIGHT} className="h-7 w-10 shrink-0 rounded-sm border border-line" aria-hidden />;
+  return (
+    <canvas
+      ref={canvas}
+      width={PREVIEW_WIDTH}
+      height={PREVIEW_HEIGHT}
+      className="h-7 w-10 shrink-0 rounded-sm border border-line"
+      aria-hidden
+    />
+  );
 }
 
 /** The typed letters underlined where they are found. */
@@ -73,7 +81,12 @@ export function Picker({ y, onAdd, onClose }: Props) {
   return (
     <>
       <span className="absolute left-11 h-px w-28 bg-ink" style={{ top: y }} aria-hidden />
-      <div className="absolute left-[156px] z-20 flex h-[302px] w-[292px] flex-col rounded-md border border-edge bg-panel p-2" style={{ top: y + 1 }} role="dialog" aria-label="Add a strand">
+      <div
+        className="absolute left-[156px] z-20 flex max-h-[302px] w-[292px] flex-col rounded-md border border-edge bg-panel p-2"
+        style={{ top: y + 1 }}
+        role="dialog"
+        aria-label="Add a strand"
+      >
         <label className="flex h-7 shrink-0 items-center rounded-sm border-2 border-wisp bg-base px-2">
           <span className="num mr-0.5 text-muted">/</span>
           <input
@@ -125,7 +138,8 @@ export function Picker({ y, onAdd, onClose }: Props) {
           {found.length === 0 && <li className="px-2 py-3 text-muted">Nothing is called “{typed}”.</li>}
         </ul>
         <div className="flex h-[22px] shrink-0 items-center gap-1.5 border-t border-line pt-1.5 text-[12px] text-muted">
-          <kbd>Enter</kbd> add <kbd className="ml-2">Shift Enter</kbd> splice <kbd className="ml-2">Tab</kbd> inputs
+          <kbd>Enter</kbd> add <kbd className="ml-2 whitespace-nowrap">Shift Enter</kbd> splice <kbd className="ml-2">Tab</kbd>{' '}
+          inputs
         </div>
       </div>
     </>

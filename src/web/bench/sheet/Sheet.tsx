@@ -1,6 +1,6 @@
 /** The sheet: strands in order, their threads in the margin, the surface at its foot. A treegrid to the keyboard. */
 import { DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent, type DragMoveEvent } from '@dnd-kit/core';
-import { ChevronDown, ChevronRight, CircleAlert, Keyboard, Plus } from 'lucide-react';
+import { ChevronRight, CircleAlert, Keyboard, Plus } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { addSection, moveStrand, strandOf } from '../../../core/effect/edits.js';
@@ -46,7 +46,10 @@ export function Sheet() {
   const wantFocus = useRef<{ id: string; inputs: boolean } | null>(null);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));
 
-  const troubled = useMemo(() => new Map(problems.flatMap((p) => (p.strand === null ? [] : [[p.strand, p.message] as const]))), [problems]);
+  const troubled = useMemo(
+    () => new Map(problems.flatMap((p) => (p.strand === null ? [] : [[p.strand, p.message] as const]))),
+    [problems],
+  );
   const layout = useMemo(() => layOut(effect, opened, folded, troubled), [effect, opened, folded, troubled]);
   const threads = useMemo(() => threadsOf(effect), [effect]);
   const kin = useMemo(() => (chosen === null ? NO_KIN : family(threads, chosen)), [threads, chosen]);
@@ -67,16 +70,19 @@ export function Sheet() {
     };
   }, []);
 
-  const focusRow = useCallback((id: string, inputs = false) => {
-    wantFocus.current = { id, inputs };
-    choose(session, id);
-    // Choosing the strand that is chosen already renders nothing: focus it at once.
-    const row = scroller.current?.querySelector<HTMLElement>(`[data-strand="${id}"]`);
-    if (row && !inputs) {
-      row.focus();
-      wantFocus.current = null;
-    }
-  }, [session]);
+  const focusRow = useCallback(
+    (id: string, inputs = false) => {
+      wantFocus.current = { id, inputs };
+      choose(session, id);
+      // Choosing the strand that is chosen already renders nothing: focus it at once.
+      const row = scroller.current?.querySelector<HTMLElement>(`[data-strand="${id}"]`);
+      if (row && !inputs) {
+        row.focus();
+        wantFocus.current = null;
+      }
+    },
+    [session],
+  );
 
   useEffect(() => {
     const want = wantFocus.current;
@@ -85,7 +91,8 @@ export function Sheet() {
     const box = scroller.current!;
     if (item) {
       if (item.y < box.scrollTop) box.scrollTop = item.y - 8;
-      else if (item.y + item.height > box.scrollTop + box.clientHeight) box.scrollTop = item.y + item.height - box.clientHeight + 8;
+      else if (item.y + item.height > box.scrollTop + box.clientHeight)
+        box.scrollTop = item.y + item.height - box.clientHeight + 8;
     }
     const row = box.querySelector<HTMLElement>(`[data-strand="${want.id}"]`);
     if (!row) return;
@@ -181,7 +188,8 @@ export function Sheet() {
   useEffect(() => {
     const onKey = (event: globalThis.KeyboardEvent) => {
       const target = event.target as HTMLElement | null;
-      if (event.key !== '/' || event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || !lettersAllowed()) return;
+      if (event.key !== '/' || event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || !lettersAllowed())
+        return;
       if (target?.matches('input, textarea, select')) return;
       event.preventDefault();
       setPicking(true);
@@ -247,11 +255,28 @@ export function Sheet() {
         </button>
       </div>
       <div ref={scroller} className="scroll relative grow overflow-x-hidden overflow-y-auto" tabIndex={-1}>
-        <DndContext sensors={sensors} onDragMove={onDragMove} onDragEnd={onDragEnd} onDragCancel={() => setDrop(null)} accessibility={{ container: document.body }}>
-          <div role="treegrid" aria-label="Strands" aria-rowcount={strands.length} className="relative" style={{ height: Math.max(layout.height, picking ? pickerY + 320 : 0) }}>
+        <DndContext
+          sensors={sensors}
+          onDragMove={onDragMove}
+          onDragEnd={onDragEnd}
+          onDragCancel={() => setDrop(null)}
+          accessibility={{ container: document.body }}
+        >
+          <div
+            role="treegrid"
+            aria-label="Strands"
+            aria-rowcount={strands.length}
+            className="relative"
+            style={{ height: Math.max(layout.height, picking ? pickerY + 320 : 0) }}
+          >
             {seen.map((item) =>
               item.type === 'section' ? (
-                <div key={`section ${item.first}`} role="row" className="absolute right-3 left-11 flex items-center gap-2" style={{ top: item.y, height: item.height }}>
+                <div
+                  key={`section ${item.first}`}
+                  role="row"
+                  className="absolute right-3 left-11 flex items-center gap-2"
+                  style={{ top: item.y, height: item.height }}
+                >
                   <span role="gridcell" className="flex grow items-center gap-2">
                     {titling === item.first ? (
                       <input
@@ -268,19 +293,24 @@ export function Sheet() {
                         }}
                         onBlur={(e) => {
                           const title = e.currentTarget.value.trim();
-                          if (title && title !== item.title) session.edit('Rename a section', (draft) => addSection(draft, { title, first: item.first }));
+                          if (title && title !== item.title)
+                            session.edit('Rename a section', (draft) => addSection(draft, { title, first: item.first }));
                           setTitling(null);
                         }}
                       />
                     ) : (
                       <button
-                        className="head -ml-0.5 flex min-h-6 items-center gap-0.5 rounded-sm text-[13px] leading-5"
+                        className="head flex min-h-6 items-center rounded-sm text-[13px] leading-5"
                         aria-expanded={!item.folded}
                         title="Fold; double-click to rename"
-                        onClick={() => setFolded((f) => (f.has(item.first) ? new Set([...f].filter((x) => x !== item.first)) : new Set([...f, item.first])))}
+                        onClick={() =>
+                          setFolded((f) =>
+                            f.has(item.first) ? new Set([...f].filter((x) => x !== item.first)) : new Set([...f, item.first]),
+                          )
+                        }
                         onDoubleClick={() => setTitling(item.first)}
                       >
-                        {item.folded ? <ChevronRight size={14} strokeWidth={1.5} className="-ml-3 text-muted" aria-hidden /> : <ChevronDown size={14} strokeWidth={1.5} className="-ml-3 text-muted opacity-0 group-hover:opacity-100" aria-hidden />}
+                        {item.folded && <ChevronRight size={14} strokeWidth={1.5} className="-ml-0.5 text-muted" aria-hidden />}
                         {item.title}
                         {item.folded && <span className="ml-1.5 text-[12px] font-normal text-muted">{item.count}</span>}
                       </button>
@@ -319,7 +349,9 @@ export function Sheet() {
               ),
             )}
             <Threads layout={layout} threads={threads} chosen={chosen} kin={kin} faulty={faulty} />
-            {drop !== null && <span className="pointer-events-none absolute right-3 left-11 z-10 h-0.5 bg-ink" style={{ top: drop }} />}
+            {drop !== null && (
+              <span className="pointer-events-none absolute right-3 left-11 z-10 h-0.5 bg-ink" style={{ top: drop }} />
+            )}
             {strands.length === 0 && !picking && (
               <p className="absolute top-10 right-8 left-11 text-muted">
                 The sheet is empty. Press <kbd>/</kbd> and type a few letters: “time”, “noise”, “colour”.

@@ -43,7 +43,26 @@ interface Props {
 }
 
 export const StrandRow = memo(function StrandRow(props: Props) {
-  const { effect, variant, names, strand, place, y, height, opened, chosen, reachable, reading, problem, renaming, menu, onMenu, onRename, onKeyDown, onAddHere } = props;
+  const {
+    effect,
+    variant,
+    names,
+    strand,
+    place,
+    y,
+    height,
+    opened,
+    chosen,
+    reachable,
+    reading,
+    problem,
+    renaming,
+    menu,
+    onMenu,
+    onRename,
+    onKeyDown,
+    onAddHere,
+  } = props;
   const session = useBench();
   const operator = operatorOf(strand.op);
   const [hover, setHover] = useState(false);
@@ -89,17 +108,39 @@ export const StrandRow = memo(function StrandRow(props: Props) {
           )}
         </span>
         {renaming ? (
-          <RenameField name={strand.name} onDone={(name) => (name !== null && session.edit(`Rename ${strand.name}`, (draft) => renameStrand(draft, { id: strand.id, name })), onRename(false))} />
+          <RenameField
+            name={strand.name}
+            onDone={(name) => (
+              name !== null && session.edit(`Rename ${strand.name}`, (draft) => renameStrand(draft, { id: strand.id, name })),
+              onRename(false)
+            )}
+          />
         ) : (
-          <span data-part="name" className="absolute top-1 left-[86px] truncate font-medium" style={{ width: reads ? 68 : 68 }} title={strand.note || strand.name}>
+          <span
+            data-part="name"
+            className="absolute top-1 left-[86px] truncate font-medium"
+            style={{ width: reads ? 68 : 68 }}
+            title={strand.note || strand.name}
+          >
             {strand.name}
           </span>
         )}
         {!reads && <span className="op absolute top-1 left-[158px] w-[60px] truncate">{operator.label}</span>}
         <Chips effect={effect} variant={variant} names={names} strand={strand} />
-        {strand.bypassed && <EyeOff size={14} strokeWidth={1.5} className="absolute top-[7px] left-[338px] bg-panel text-muted" aria-label="bypassed" />}
+        {strand.bypassed && (
+          <EyeOff
+            size={14}
+            strokeWidth={1.5}
+            className="absolute top-[7px] left-[338px] bg-panel text-muted"
+            aria-label="bypassed"
+          />
+        )}
         <span className="num absolute top-[6px] right-[58px] text-muted" title="the values it can have">
-          {range && !problem ? (range.low === range.high ? shortNumber(range.low) : `${shortNumber(range.low)} .. ${shortNumber(range.high)}`) : '–'}
+          {range && !problem
+            ? range.low === range.high
+              ? shortNumber(range.low)
+              : `${shortNumber(range.low)} .. ${shortNumber(range.high)}`
+            : '–'}
         </span>
         <span className="absolute top-[7px] left-[402px]">{reading && <KindBox kind={reading.kind} />}</span>
         <span className="absolute top-[8px] left-[427px]">{reading && <WhereMark rate={reading.rate} />}</span>
@@ -113,11 +154,19 @@ export const StrandRow = memo(function StrandRow(props: Props) {
           title="Add a strand here  /"
           onClick={onAddHere}
         >
-          <span className="flex h-4 w-4 items-center justify-center rounded-full border border-edge bg-panel text-[12px] leading-none text-muted">+</span>
+          <span className="flex h-4 w-4 items-center justify-center rounded-full border border-edge bg-panel text-[12px] leading-none text-muted">
+            +
+          </span>
         </button>
       )}
       <Handle strand={strand} shown={hover || chosen} reachable={chosen} menu={menu} onMenu={onMenu}>
-        {menu === 'feed' ? <FeedItems effect={effect} strand={strand} /> : menu === 'wrap' ? <WrapItems strand={strand} /> : <AllItems effect={effect} strand={strand} place={place} onRename={onRename} />}
+        {menu === 'feed' ? (
+          <FeedItems effect={effect} strand={strand} />
+        ) : menu === 'wrap' ? (
+          <WrapItems strand={strand} />
+        ) : (
+          <AllItems effect={effect} strand={strand} place={place} onRename={onRename} />
+        )}
       </Handle>
       {opened && (
         <div className="absolute inset-x-0" style={{ top: ROW }}>
@@ -125,7 +174,10 @@ export const StrandRow = memo(function StrandRow(props: Props) {
         </div>
       )}
       {problem && (
-        <div className="absolute right-3 left-[86px] flex min-h-[38px] flex-col justify-center border-l-2 border-fault pl-2.5 text-[12px] leading-4" style={{ bottom: 6 }}>
+        <div
+          className="absolute right-3 left-[86px] flex min-h-[38px] flex-col justify-center border-l-2 border-fault pl-2.5 text-[12px] leading-4"
+          style={{ bottom: 6 }}
+        >
           <span className="text-fault">{problem}</span>
           <span className="text-muted">The stage keeps the last good picture.</span>
         </div>
@@ -219,7 +271,17 @@ function Handle({ strand, shown, reachable, menu, onMenu, children }: HandleProp
   );
 }
 
-function Item({ onSelect, keys, disabled = false, children }: { onSelect: () => void; keys?: string; disabled?: boolean; children: ReactNode }) {
+function Item({
+  onSelect,
+  keys,
+  disabled = false,
+  children,
+}: {
+  onSelect: () => void;
+  keys?: string;
+  disabled?: boolean;
+  children: ReactNode;
+}) {
   return (
     <DropdownMenu.Item className="menu-item" onSelect={onSelect} disabled={disabled}>
       {children}
@@ -241,13 +303,24 @@ function FeedItems({ effect, strand }: { effect: Effect; strand: Strand }) {
       {(OUTPUTS[effect.kind] as readonly OutputName[])
         .filter((name) => goesInto(kind, OUTPUT_KINDS[name]))
         .map((name) => (
-          <Item key={name} onSelect={() => session.edit(`Feed ${strand.name} into ${OUTPUT_NAMES[name]}`, (draft) => setOutput(draft, { name, input: { from: strand.id } }))}>
+          <Item
+            key={name}
+            onSelect={() =>
+              session.edit(`Feed ${strand.name} into ${OUTPUT_NAMES[name]}`, (draft) =>
+                setOutput(draft, { name, input: { from: strand.id } }),
+              )
+            }
+          >
             {OUTPUT_NAMES[name]}
           </Item>
         ))}
       {below.flatMap((s) =>
         Object.entries(operatorOf(s.op).inputs)
-          .filter(([, r]) => r.literal === undefined && (r.kind === 'any' || (typeof r.kind === 'string' ? goesInto(kind, r.kind) : r.kind.some((k) => goesInto(kind, k)))))
+          .filter(
+            ([, r]) =>
+              r.literal === undefined &&
+              (r.kind === 'any' || (typeof r.kind === 'string' ? goesInto(kind, r.kind) : r.kind.some((k) => goesInto(kind, k)))),
+          )
           .map(([name]) => (
             <Item key={`${s.id}.${name}`} onSelect={() => link(session, s.id, name, { from: strand.id })}>
               {s.name}
@@ -271,7 +344,17 @@ function WrapItems({ strand }: { strand: Strand }) {
   );
 }
 
-function AllItems({ effect, strand, place, onRename }: { effect: Effect; strand: Strand; place: number; onRename: (on: boolean) => void }) {
+function AllItems({
+  effect,
+  strand,
+  place,
+  onRename,
+}: {
+  effect: Effect;
+  strand: Strand;
+  place: number;
+  onRename: (on: boolean) => void;
+}) {
   const session = useBench();
   const { lowest, highest } = moveLimits(effect, strand.id);
   const inputs = Object.keys(operatorOf(strand.op).inputs).length;
@@ -292,7 +375,13 @@ function AllItems({ effect, strand, place, onRename }: { effect: Effect; strand:
       <Item keys="Alt ↓" disabled={place >= highest} onSelect={() => moveBy(session, strand.id, 1)}>
         Move down
       </Item>
-      <Item onSelect={() => session.edit(`A section at ${strand.name}`, (draft) => addSection(draft, { title: strand.name, first: strand.id }))}>Begin a section here</Item>
+      <Item
+        onSelect={() =>
+          session.edit(`A section at ${strand.name}`, (draft) => addSection(draft, { title: strand.name, first: strand.id }))
+        }
+      >
+        Begin a section here
+      </Item>
       <DropdownMenu.Sub>
         <DropdownMenu.SubTrigger className="menu-item">
           Feed into <kbd className="ml-auto">F</kbd>

@@ -29,19 +29,38 @@ function Output({ name }: { name: OutputName }) {
   const readings = useBenchState((s) => s.readings);
   const source = isLink(input) ? strands.find((s) => s.id === input.from) : undefined;
   const value = input && !isLink(input) ? input.value : undefined;
-  const set = (next: Input | undefined) => session.edit(`Set ${OUTPUT_NAMES[name]}`, (draft) => setOutput(draft, { name, input: next }));
+  const set = (next: Input | undefined) =>
+    session.edit(`Set ${OUTPUT_NAMES[name]}`, (draft) => setOutput(draft, { name, input: next }));
   return (
     <div className="flex h-8 items-center gap-2" data-output={name}>
       <span className="flex h-6 w-8 shrink-0">
         {source && <Swatch id={source.id} rate={readings.get(source.id)?.rate} label={OUTPUT_NAMES[name]} />}
-        {isColour(value) && <span className="h-6 w-8 rounded-sm border border-line" style={{ background: cssColour(value.rgb) }} />}
-        {Array.isArray(value) && widthOfKind(OUTPUT_KINDS[name]) === 3 && <span className="h-6 w-8 rounded-sm border border-line" style={{ background: cssColour(value as unknown as [number, number, number]) }} />}
+        {isColour(value) && (
+          <span className="h-6 w-8 rounded-sm border border-line" style={{ background: cssColour(value.rgb) }} />
+        )}
+        {Array.isArray(value) && widthOfKind(OUTPUT_KINDS[name]) === 3 && (
+          <span
+            className="h-6 w-8 rounded-sm border border-line"
+            style={{ background: cssColour(value as unknown as [number, number, number]) }}
+          />
+        )}
       </span>
       <span className={`w-[74px] truncate ${input ? 'font-medium' : 'text-muted'}`}>{OUTPUT_NAMES[name]}</span>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger asChild>
-          <button className={`chip min-h-6 max-w-[104px] px-1.5 ${source ? 'chip-strand' : 'border-transparent text-muted hover:border-line'}`} aria-label={`${OUTPUT_NAMES[name]} reads ${source?.name ?? (input ? 'a value' : 'nothing')}`}>
-            <span className="truncate">{source ? source.name + (isLink(input) && input.part ? `.${input.part}` : '') : typeof value === 'number' ? showNumber(value) : input ? 'value' : 'none'}</span>
+          <button
+            className={`chip min-h-6 max-w-[104px] px-1.5 ${source ? 'chip-strand' : 'border-transparent text-muted hover:border-line'}`}
+            aria-label={`${OUTPUT_NAMES[name]} reads ${source?.name ?? (input ? 'a value' : 'nothing')}`}
+          >
+            <span className="truncate">
+              {source
+                ? source.name + (isLink(input) && input.part ? `.${input.part}` : '')
+                : typeof value === 'number'
+                  ? showNumber(value)
+                  : input
+                    ? 'value'
+                    : 'none'}
+            </span>
           </button>
         </DropdownMenu.Trigger>
         <DropdownMenu.Portal>
@@ -73,7 +92,16 @@ function Output({ name }: { name: OutputName }) {
 }
 
 /** Outputs that this version's stage draws; the others are written to files and wait for it. */
-const PLAIN: readonly OutputName[] = ['emission', 'baseColour', 'roughness', 'metalness', 'reflectance', 'normal', 'occlusion', 'displacement'];
+const PLAIN: readonly OutputName[] = [
+  'emission',
+  'baseColour',
+  'roughness',
+  'metalness',
+  'reflectance',
+  'normal',
+  'occlusion',
+  'displacement',
+];
 
 export function Surface() {
   const session = useBench();
@@ -92,9 +120,30 @@ export function Surface() {
       <div className="flex h-9 items-center justify-between pr-3 pl-11">
         <h2 className="head text-[14px] leading-5">Surface</h2>
         <span className="flex gap-1.5">
-          <Select label="Lighting" className={tag} value={finish.lighting} choices={[{ id: 'lit', name: 'lit' }, { id: 'unlit', name: 'unlit' }]} onChoose={(v) => set('Lit or unlit', { lighting: v as Finish['lighting'] })} />
-          <Select label="Sides" className={tag} value={finish.sides} choices={(['front', 'back', 'both'] as const).map((id) => ({ id, name: SIDE_NAMES[id] }))} onChoose={(v) => set('Sides', { sides: v as Finish['sides'] })} />
-          <button className={tag} aria-pressed={finish.castsShadow} onClick={() => set('Shadow', { castsShadow: !finish.castsShadow })}>
+          <Select
+            label="Lighting"
+            bare
+            className={tag}
+            value={finish.lighting}
+            choices={[
+              { id: 'lit', name: 'lit' },
+              { id: 'unlit', name: 'unlit' },
+            ]}
+            onChoose={(v) => set('Lit or unlit', { lighting: v as Finish['lighting'] })}
+          />
+          <Select
+            label="Sides"
+            bare
+            className={tag}
+            value={finish.sides}
+            choices={(['front', 'back', 'both'] as const).map((id) => ({ id, name: SIDE_NAMES[id] }))}
+            onChoose={(v) => set('Sides', { sides: v as Finish['sides'] })}
+          />
+          <button
+            className={tag}
+            aria-pressed={finish.castsShadow}
+            onClick={() => set('Shadow', { castsShadow: !finish.castsShadow })}
+          >
             {finish.castsShadow ? 'casts shadow' : 'no shadow'}
           </button>
         </span>

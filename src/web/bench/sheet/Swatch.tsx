@@ -6,7 +6,13 @@ import { useBench } from '../context.js';
 
 const BYTES = SWATCH_WIDTH * SWATCH_HEIGHT * 4;
 
-export function drawCurve(context: CanvasRenderingContext2D, curve: Float32Array, width: number, height: number, colour: string): void {
+export function drawCurve(
+  context: CanvasRenderingContext2D,
+  curve: Float32Array,
+  width: number,
+  height: number,
+  colour: string,
+): void {
   let low = Infinity;
   let high = -Infinity;
   for (const v of curve) if (Number.isFinite(v)) [low, high] = [Math.min(low, v), Math.max(high, v)];
@@ -36,11 +42,28 @@ export function Swatch({ id, rate, label }: { id: string; rate: Rate | undefined
       if (rate === 'frame') {
         context.fillStyle = '#14121a';
         context.fillRect(0, 0, SWATCH_WIDTH, SWATCH_HEIGHT);
-        drawCurve(context, readings.curves.subarray(k * CURVE_POINTS, (k + 1) * CURVE_POINTS), SWATCH_WIDTH, SWATCH_HEIGHT, '#ece7f3');
-      } else context.putImageData(new ImageData(readings.atlas.slice(k * BYTES, (k + 1) * BYTES), SWATCH_WIDTH, SWATCH_HEIGHT), 0, 0);
+        drawCurve(
+          context,
+          readings.curves.subarray(k * CURVE_POINTS, (k + 1) * CURVE_POINTS),
+          SWATCH_WIDTH,
+          SWATCH_HEIGHT,
+          '#ece7f3',
+        );
+      } else
+        context.putImageData(new ImageData(readings.atlas.slice(k * BYTES, (k + 1) * BYTES), SWATCH_WIDTH, SWATCH_HEIGHT), 0, 0);
       canvas.current!.dataset.drawn = String(readings.time);
     };
     return session.onReadings(draw);
   }, [session, id, rate]);
-  return <canvas ref={canvas} width={SWATCH_WIDTH} height={SWATCH_HEIGHT} className="h-6 w-8 rounded-sm border border-line bg-base" role="img" aria-label={`${label}, as it is now`} data-swatch={id} />;
+  return (
+    <canvas
+      ref={canvas}
+      width={SWATCH_WIDTH}
+      height={SWATCH_HEIGHT}
+      className="h-6 w-8 rounded-sm border border-line bg-base"
+      role="img"
+      aria-label={`${label}, as it is now`}
+      data-swatch={id}
+    />
+  );
 }

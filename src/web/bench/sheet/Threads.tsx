@@ -49,7 +49,15 @@ export const Threads = memo(function Threads({ layout, threads, chosen, kin, fau
           data-thread={`${l.from} ${l.to}`}
           d={curve(l.y1, l.y2)}
           fill="none"
-          stroke={l.fault ? 'var(--color-fault)' : l.direct ? 'var(--color-wisp)' : l.indirect ? 'var(--color-indirect)' : 'var(--color-thread)'}
+          stroke={
+            l.fault
+              ? 'var(--color-fault)'
+              : l.direct
+                ? 'var(--color-wisp)'
+                : l.indirect
+                  ? 'var(--color-indirect)'
+                  : 'var(--color-thread)'
+          }
           strokeWidth={l.direct ? 1.75 : l.indirect ? 1.25 : 1.1}
           strokeDasharray={l.fault ? '3 3' : undefined}
         />
@@ -64,7 +72,13 @@ export const Threads = memo(function Threads({ layout, threads, chosen, kin, fau
         </g>
       ))}
       {[...ends].map((id) => (
-        <circle key={id} cx={X + 1} cy={layout.anchor.get(id)} r={id === chosen ? 3 : 1.75} fill={id === chosen ? 'var(--color-wisp)' : kin.has(id) ? 'var(--color-indirect)' : 'var(--color-thread)'} />
+        <circle
+          key={id}
+          cx={X + 1}
+          cy={layout.anchor.get(id)}
+          r={id === chosen ? 3 : 1.75}
+          fill={id === chosen ? 'var(--color-wisp)' : kin.has(id) ? 'var(--color-indirect)' : 'var(--color-thread)'}
+        />
       ))}
     </svg>
   );

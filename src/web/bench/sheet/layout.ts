@@ -7,8 +7,23 @@ export const SECTION = 24;
 const INPUT_ROW = 25;
 
 export type Item =
-  | { readonly type: 'section'; readonly first: string; readonly title: string; readonly count: number; readonly folded: boolean; readonly y: number; readonly height: number }
-  | { readonly type: 'strand'; readonly strand: Strand; readonly place: number; readonly opened: boolean; readonly y: number; readonly height: number };
+  | {
+      readonly type: 'section';
+      readonly first: string;
+      readonly title: string;
+      readonly count: number;
+      readonly folded: boolean;
+      readonly y: number;
+      readonly height: number;
+    }
+  | {
+      readonly type: 'strand';
+      readonly strand: Strand;
+      readonly place: number;
+      readonly opened: boolean;
+      readonly y: number;
+      readonly height: number;
+    };
 
 export interface Layout {
   readonly items: readonly Item[];
@@ -24,7 +39,12 @@ export function openedHeight(strand: Strand): number {
   return Math.max(118, 24 + lines * INPUT_ROW + 28);
 }
 
-export function layOut(effect: Effect, opened: ReadonlySet<string>, folded: ReadonlySet<string>, troubled: ReadonlyMap<string, unknown>): Layout {
+export function layOut(
+  effect: Effect,
+  opened: ReadonlySet<string>,
+  folded: ReadonlySet<string>,
+  troubled: ReadonlyMap<string, unknown>,
+): Layout {
   const items: Item[] = [];
   const anchor = new Map<string, number>();
   const heads = new Map(effect.sections.map((s) => [s.first, s]));
@@ -82,7 +102,12 @@ export function family(threads: readonly Thread[], id: string): Set<string> {
 export function shortNumber(value: number): string {
   if (!Number.isFinite(value)) return value > 0 ? '∞' : '−∞';
   const size = Math.abs(value);
-  const digits = size >= 1e6 ? `${Number((size / 1e6).toPrecision(2))}M` : size >= 1000 ? `${Number((size / 1000).toPrecision(2))}k` : String(Number(size.toPrecision(size < 10 ? 2 : 3)));
+  const digits =
+    size >= 1e6
+      ? `${Number((size / 1e6).toPrecision(2))}M`
+      : size >= 1000
+        ? `${Number((size / 1000).toPrecision(2))}k`
+        : String(Number(size.toPrecision(size < 10 ? 2 : 3)));
   const text = digits.startsWith('0.') ? digits.slice(1) : digits;
   return value < 0 && Number(size.toPrecision(2)) !== 0 ? `−${text}` : text;
 }

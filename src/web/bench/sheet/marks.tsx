@@ -3,12 +3,20 @@ import type { Kind } from '../../../core/base/kinds.js';
 import type { Rate } from '../../../core/ir/leaves.js';
 
 export const KindBox = ({ kind }: { kind: Kind }) => (
-  <span className="num flex h-[14px] min-w-[14px] items-center justify-center rounded-[3px] border border-line px-0.5 text-[10px] text-muted" title={kind === 'rgb' ? 'a colour' : kind === '1' ? 'one number' : `${kind} numbers`}>
+  <span
+    className="num flex h-[14px] min-w-[14px] items-center justify-center rounded-[3px] border border-line px-0.5 text-[10px] text-muted"
+    title={kind === 'rgb' ? 'a colour' : kind === '1' ? 'one number' : `${kind} numbers`}
+  >
     {kind}
   </span>
 );
 
-const WORDS: Record<Rate, string> = { once: 'computed once', frame: 'computed once a frame', vertex: 'may be computed at the vertices', pixel: 'computed for every pixel' };
+const WORDS: Record<Rate, string> = {
+  once: 'computed once',
+  frame: 'computed once a frame',
+  vertex: 'may be computed at the vertices',
+  pixel: 'computed for every pixel',
+};
 
 /** What varies over the surface is drawn for every pixel here: the swatch shows where. */
 export function WhereMark({ rate }: { rate: Rate }) {

@@ -1,7 +1,7 @@
 /** Small live pictures of operators for the picker: each applied to noise and a ramp over the unit square. */
 import { readEffect } from '../../../core/effect/read.js';
 import type { Leaf } from '../../../core/ir/leaves.js';
-import { evaluatorOf } from '../../../core/lower/evaluate.js';
+import { evaluatorOf } from '../../../core/targets/evaluate.js';
 import { lower } from '../../../core/lower/lower.js';
 import { paramValues } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
@@ -15,7 +15,9 @@ const made = new Map<string, ImageData>();
 /** A dome seen from the front, so that normals and views have something to show. */
 function places(): Partial<Record<Leaf, Float32Array[]>> {
   const plane = (f: (u: number, v: number) => number) =>
-    Float32Array.from({ length: COUNT }, (_, k) => f(((k % PREVIEW_WIDTH) + 0.5) / PREVIEW_WIDTH, 1 - (Math.floor(k / PREVIEW_WIDTH) + 0.5) / PREVIEW_HEIGHT));
+    Float32Array.from({ length: COUNT }, (_, k) =>
+      f(((k % PREVIEW_WIDTH) + 0.5) / PREVIEW_WIDTH, 1 - (Math.floor(k / PREVIEW_WIDTH) + 0.5) / PREVIEW_HEIGHT),
+    );
   const x = (u: number) => (u - 0.5) * 2 * (PREVIEW_WIDTH / PREVIEW_HEIGHT);
   const y = (v: number) => (v - 0.5) * 2;
   const position = [plane((u) => x(u)), plane((_, v) => y(v)), plane(() => 0)];
@@ -30,14 +32,18 @@ export function previewOf(op: string): ImageData {
   const found = made.get(op);
   if (found) return found;
   const operator = operatorOf(op);
-  const free = Object.entries(operator.inputs).filter(([, r]) => r.kind === 'any' || (r.kind === '1' && !r.optional && r.unit === undefined && !('low' === op)));
+  const free = Object.entries(operator.inputs).filter(
+    ([, r]) => r.kind === 'any' || (r.kind === '1' && !r.optional && r.unit === undefined && !('low' === op)),
+  );
   const feeds = ['hills', 'ramp'];
   const inputs: Record<string, unknown> = {};
   if (operator.family === 'Arithmetic' || operator.family === 'Colour')
-    free.slice(0, operator.sign || op === 'mix' || op === 'power' ? 2 : 1).forEach(([name], k) => (inputs[name] = { from: feeds[k] }));
+    free
+      .slice(0, operator.sign || op === 'mix' || op === 'power' ? 2 : 1)
+      .forEach(([name], k) => (inputs[name] = { from: feeds[k] }));
   if (op === 'join') Object.assign(inputs, { x: { from: 'ramp' }, y: { from: 'hills' } });
   if (op === 'smoothstep') Object.assign(inputs, { in: { from: 'hills' }, low: { value: 0.4 }, high: { value: 0.6 } });
-  if (op === 'noise') inputs.scale = { value: 4 };
+  if (op === 'noise') inputs.scale = { value: 2.2 };
   if (op === 'wave') Object.assign(inputs, { time: { from: 'ramp' }, rate: { value: 3 }, low: { value: 0 } });
   if (op === 'fract') inputs.in = { from: 'steep' };
   if (op === 'sin') inputs.in = { from: 'steep' };
@@ -50,7 +56,12 @@ export function previewOf(op: string): ImageData {
     { id: 'square', name: 'Square', op: 'uv' },
     { id: 'ramp', name: 'Ramp', op: 'pick', inputs: { in: { from: 'square' } } },
     { id: 'rough', name: 'Rough', op: 'noise', inputs: { scale: { value: 3 } } },
-    { id: 'hills', name: 'Hills', op: 'remap', inputs: { in: { from: 'rough' }, fromLow: { value: -0.6 }, fromHigh: { value: 0.6 } } },
+    {
+      id: 'hills',
+      name: 'Hills',
+      op: 'remap',
+      inputs: { in: { from: 'rough' }, fromLow: { value: -0.6 }, fromHigh: { value: 0.6 } },
+    },
     { id: 'steep', name: 'Steep', op: 'multiply', inputs: { a: { from: 'ramp' }, b: { value: op === 'sin' ? 12.6 : 4 } } },
     { id: 'shown', name: 'Shown', op, inputs },
   ];

@@ -2,8 +2,8 @@
 import type { Leaf } from '../ir/leaves.js';
 import type { Node } from '../ir/types.js';
 import { scalarise } from '../passes/scalarise.js';
-import { WasmRunner, emitWasm, type LeafValues } from '../targets/wasm.js';
-import type { Program } from './lower.js';
+import { WasmRunner, emitWasm, type LeafValues } from './wasm.js';
+import type { Program } from '../lower/lower.js';
 
 export interface Evaluator {
   /** @returns for each root, one array a component */

@@ -1,0 +1,78 @@
+// The linter also holds the direction of imports between folders: see docs/architecture.md.
+import js from '@eslint/js';
+import hooks from 'eslint-plugin-react-hooks';
+import tseslint from 'typescript-eslint';
+
+/** Folders of src, and what each may import besides itself. */
+const FOLDERS = {
+  'core/base': [],
+  'core/ir': ['core/base'],
+  'core/operators': ['core/ir', 'core/base'],
+  'core/effect': ['core/operators', 'core/ir', 'core/base'],
+  'core/passes': ['core/ir', 'core/base'],
+  'core/lower': ['core/effect', 'core/operators', 'core/passes', 'core/ir', 'core/base'],
+  'core/targets': ['core/passes', 'core/lower', 'core/effect', 'core/ir', 'core/base'],
+  'core/optics': ['core/base'],
+  'core/formats': ['core/effect', 'core/optics', 'core/base'],
+  'core/analysis': ['core/lower', 'core/passes', 'core/targets', 'core/effect', 'core/operators', 'core/ir', 'core/base'],
+  stage: ['core'],
+  workers: ['core'],
+  session: ['core', 'stage', 'workers'],
+  server: ['core'],
+  cli: ['core'],
+  web: ['session', 'stage', 'workers', 'core'],
+};
+const ALL = Object.keys(FOLDERS);
+const covers = (allowed, folder) => folder === allowed || folder.startsWith(`${allowed}/`);
+
+const walls = ALL.map((folder) => {
+  const banned = ALL.filter((other) => other !== folder && !FOLDERS[folder].some((a) => covers(a, other)));
+  return {
+    files: [`src/${folder}/**/*.{ts,tsx}`],
+    ignores: ['**/*.test.ts', '**/*.test.tsx'],
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [
+            {
+              regex: `(^|/)(${banned.map((b) => b.replace('core/', '')).join('|')})/`,
+              message: `src/${folder} may import only ${FOLDERS[folder].join(', ') || 'itself'}.`,
+            },
+            ...(folder.startsWith('core')
+              ? [{ regex: '^(react|three|express|node:|zustand)', message: 'The core runs in a page, a worker and Node alike.' }]
+              : []),
+            ...(folder === 'session' ? [{ regex: '^react', message: 'The session knows no React.' }] : []),
+          ],
+        },
+      ],
+    },
+  };
+});
+
+export default tseslint.config(
+  { ignores: ['dist', 'node_modules', 'test-results', 'playwright-report', 'bench/out'] },
+  js.configs.recommended,
+  ...tseslint.configs.recommended,
+  hooks.configs.flat['recommended-latest'] ?? hooks.configs['recommended-latest'],
+  {
+    rules: {
+      '@typescript-eslint/no-non-null-assertion': 'off',
+      '@typescript-eslint/no-unused-expressions': 'off',
+      'no-console': 'off',
+      'react-hooks/immutability': 'off',
+      'react-hooks/refs': 'off',
+      'react-hooks/set-state-in-effect': 'off',
+    },
+    languageOptions: { globals: { console: 'readonly', process: 'readonly', URL: 'readonly', setTimeout: 'readonly' } },
+  },
+  {
+    files: ['src/core/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: {
+      'no-restricted-globals': ['error', 'window', 'document', 'fetch', 'performance', 'Date'],
+      'no-restricted-properties': ['error', { object: 'Math', property: 'random', message: 'Seeds are arguments.' }],
+    },
+  },
+  ...walls,
+);
