@@ -1,34 +1,51 @@
 /** The canonical text of an effect: fields in the schema's order, so that undo gives back the same bytes. */
 import { operatorOf } from '../operators/catalogue.js';
-import { effectSchema, type Effect } from './schema.js';
+import { OUTPUTS, effectSchema, type Effect } from './schema.js';
 
-/** Sections print one strand a line, so that files read and compare well. */
+type Fields = Record<string, unknown>;
+
+/** These fields first, in this order; then the rest as they come. */
+function ordered(fields: Fields, order: readonly string[]): Fields {
+  const rest = Object.keys(fields).filter((k) => !order.includes(k));
+  return Object.fromEntries([...order, ...rest].filter((k) => fields[k] !== undefined).map((k) => [k, fields[k]]));
+}
+
+const INPUT_FIELDS = ['from', 'port', 'part', 'value'];
+const STRAND_FIELDS = ['id', 'name', 'op', 'inputs', 'options', 'note', 'bypassed'];
+
+function inputsInOrder(inputs: unknown, order: readonly string[]): Fields {
+  const named = ordered((inputs ?? {}) as Fields, order);
+  return Object.fromEntries(Object.entries(named).map(([name, input]) => [name, ordered(input as Fields, INPUT_FIELDS)]));
+}
+
+function strandInOrder(strand: Fields): Fields {
+  const operator = operatorOf(String(strand.op));
+  const some = (fields: Fields) => (Object.keys(fields).length > 0 ? fields : undefined);
+  return ordered(
+    {
+      ...strand,
+      inputs: some(inputsInOrder(strand.inputs, Object.keys(operator.inputs))),
+      options: some(ordered((strand.options ?? {}) as Fields, Object.keys(operator.options))),
+      // What says nothing is not written.
+      bypassed: strand.bypassed === true ? true : undefined,
+    },
+    STRAND_FIELDS,
+  );
+}
+
+/** Lists print one item a line, so that files read and compare well. */
 export function writeEffect(effect: Effect): string {
-  const ordered: Record<string, unknown> = {};
-  for (const key of Object.keys(effectSchema.shape)) ordered[key] = effect[key as keyof Effect];
-  const lines = Object.entries(ordered).map(([key, v]) => {
+  const dialOrder = effect.dials.map((d) => d.id);
+  const fields: Fields = {
+    ...effect,
+    strands: effect.strands.map((s) => strandInOrder(s as Fields)),
+    outputs: inputsInOrder(effect.outputs, OUTPUTS[effect.kind]),
+    variants: effect.variants.map((v) => ({ ...v, values: ordered(v.values, dialOrder) })),
+  };
+  const lines = Object.entries(ordered(fields, Object.keys(effectSchema.shape))).map(([key, v]) => {
     if (Array.isArray(v) && v.length > 0 && typeof v[0] === 'object')
-      return `  ${JSON.stringify(key)}: [\n${v.map((item) => `    ${JSON.stringify(inOrder(item))}`).join(',\n')}\n  ]`;
+      return `  ${JSON.stringify(key)}: [\n${v.map((item) => `    ${JSON.stringify(item)}`).join(',\n')}\n  ]`;
     return `  ${JSON.stringify(key)}: ${JSON.stringify(v)}`;
   });
   return `{\n${lines.join(',\n')}\n}\n`;
-}
-
-const STRAND_FIELDS = ['id', 'name', 'op', 'inputs', 'options', 'note', 'bypassed'];
-
-function inOrder(item: unknown): unknown {
-  if (typeof item !== 'object' || item === null || !('op' in item)) return item;
-  const strand = item as Record<string, unknown>;
-  const operator = operatorOf(String(strand.op));
-  const within = (fields: unknown, order: readonly string[]) => {
-    const given = (fields ?? {}) as Record<string, unknown>;
-    const kept = order.filter((k) => given[k] !== undefined);
-    return kept.length === 0 ? undefined : Object.fromEntries(kept.map((k) => [k, given[k]]));
-  };
-  const fields: Record<string, unknown> = {
-    ...strand,
-    inputs: within(strand.inputs, Object.keys(operator.inputs)),
-    options: within(strand.options, Object.keys(operator.options)),
-  };
-  return Object.fromEntries(STRAND_FIELDS.filter((k) => fields[k] !== undefined).map((k) => [k, fields[k]]));
 }

@@ -113,7 +113,8 @@ export function ranges(program: ScalarProgram, params: readonly Interval[], loop
         interval = mixOf(node, range) ?? easeOf(node, range) ?? (rule ? rule(args, node.args) : ANYTHING[SCALAR[node.op].result]);
       }
     }
-    found.set(node, interval);
+    // An end that is no number (0 times infinity, 1 to the infinite power) says nothing about the value.
+    found.set(node, interval.low !== interval.low || interval.high !== interval.high ? EVERYTHING : interval);
   }
   return program.roots.map((root) => root.map(range));
 }

@@ -53,9 +53,9 @@ export const sineTurns: Kernel = defineKernel({
     };
   },
   build: (b, x) => {
-    // The distance to the nearest whole turn, a quarter turn back, folds every phase onto one odd polynomial.
-    const q = b.sub(x!, 0.25);
-    const v = b.sub(0.25, b.op('abs', b.sub(q, b.op('floor', b.add(q, 0.5)))));
+    // Within half a turn of zero, then both outer quarters folded back onto one odd polynomial; every step is exact.
+    const r = b.sub(x!, b.op('floor', b.add(x!, 0.5)));
+    const v = b.op('max', b.op('min', r, b.sub(0.5, r)), b.sub(-0.5, r));
     const s = b.mul(v, polynomial(b, b.mul(v, v), SINE));
     return b.op('min', b.op('max', s, -1), 1);
   },

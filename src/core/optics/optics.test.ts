@@ -1,0 +1,67 @@
+import { LEVEL_LINES, bloomLevels, bloomShare } from './bloom.js';
+import { TONE, khronosNeutral, luminance, srgbDecode, srgbEncode, type Rgb } from './tone.js';
+
+test('the sRGB transfer (IEC 61966-2-1)', () => {
+  expect(srgbDecode(0.04045)).toBeCloseTo(0.00313080495, 10);
+  expect(srgbDecode(0.5)).toBeCloseTo(0.21404114048, 10);
+  for (const x of [0, 0.002, 0.1, 0.7, 1]) expect(srgbDecode(srgbEncode(x))).toBeCloseTo(x, 12);
+});
+
+test('luminance (ITU-R BT.709)', () => {
+  expect(luminance([1, 0, 0])).toBe(0.2126);
+  expect(luminance([1, 1, 1])).toBeCloseTo(1, 12);
+});
+
+// Khronos PBR Neutral tone mapper specification, 2024.
+test.each([
+  [
+    [0.18, 0.18, 0.18],
+    [0.14, 0.14, 0.14],
+  ],
+  [
+    [0.02, 0.02, 0.02],
+    [0.0025, 0.0025, 0.0025],
+  ],
+  [
+    [1, 1, 1],
+    [0.869091, 0.869091, 0.869091],
+  ],
+  [
+    [10, 2, 0.5],
+    [0.993898, 0.653454, 0.589621],
+  ],
+  [
+    [0.5, 0.25, 0.1],
+    [0.46, 0.21, 0.06],
+  ],
+] as [Rgb, Rgb][])('Khronos neutral of %j', (rgb, expected) => {
+  khronosNeutral(rgb).forEach((c, k) => expect(c).toBeCloseTo(expected[k]!, 5));
+});
+
+test('the linear curve clips', () => expect(TONE.linear([2, 0.5, -1])).toEqual([1, 0.5, 0]));
+
+describe('bloom', () => {
+  test('the weights sum to 1 at any size, so that light is spread and not made', () => {
+    for (const spread of [0.01, 0.1, 0.4, 1])
+      for (const height of [100, 205, 492, 1600]) {
+        const levels = bloomLevels(spread, height);
+        expect(levels.reduce((s, l) => s + l.weight, 0)).toBeCloseTo(1, 12);
+        expect(levels.every((l) => l.lines <= Math.max(height, LEVEL_LINES[LEVEL_LINES.length - 1]!))).toBe(true);
+      }
+  });
+  test('a wider spread moves the weight to coarser levels', () => {
+    const coarse = (spread: number) =>
+      bloomLevels(spread, 1024)
+        .filter((l) => l.lines <= 32)
+        .reduce((s, l) => s + l.weight, 0);
+    expect(coarse(0.05)).toBeLessThan(coarse(0.3));
+    expect(coarse(0.3)).toBeLessThan(coarse(1));
+  });
+  test('nothing under the soft threshold, all but the threshold far above, without a jump', () => {
+    const share = (y: number) => bloomShare([y, y, y], 1, 0.5);
+    expect(share(0.49)).toBe(0);
+    expect(share(100)).toBeCloseTo(0.99, 6);
+    for (let y = 0.4; y < 3; y += 0.01) expect(Math.abs(share(y + 0.01) - share(y))).toBeLessThan(0.02);
+    expect(bloomShare([0.9, 0.9, 0.9], 1, 0)).toBe(0);
+  });
+});

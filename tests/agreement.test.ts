@@ -1,0 +1,156 @@
+/** One lowering, many readings: they must agree on constructed sheets that hold every operator. */
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { samplePlaces } from '../src/core/analysis/loop.js';
+import { strandsOf, type Effect } from '../src/core/effect/schema.js';
+import { LEAF_NAMES, type Leaf } from '../src/core/ir/leaves.js';
+import { lower } from '../src/core/lower/lower.js';
+import { paramValues } from '../src/core/lower/params.js';
+import { OPERATORS } from '../src/core/operators/catalogue.js';
+import { ranges } from '../src/core/passes/ranges.js';
+import { scalarise } from '../src/core/passes/scalarise.js';
+import { emitGlsl } from '../src/core/targets/glsl.js';
+import { shaderPair } from '../src/core/targets/glslPair.js';
+import { evaluate } from '../src/core/targets/reference.js';
+import { WasmRunner, emitWasm, type LeafValues } from '../src/core/targets/wasm.js';
+import { constructSheet } from './fixtures/sheets.js';
+
+const SHEETS = 120;
+const POINTS = 24;
+const sheets: Effect[] = Array.from({ length: SHEETS }, (_, k) => constructSheet(k, { strands: 4 + (k % 37) }));
+
+const leaves: LeafValues = {
+  ...samplePlaces(POINTS),
+  time: [Float32Array.from({ length: POINTS }, (_, k) => (k * 4) / POINTS)],
+  loop: [4],
+};
+const sampleAt = (k: number) =>
+  Object.fromEntries(LEAF_NAMES.map((l) => [l, leaves[l]!.map((lane) => (typeof lane === 'number' ? lane : lane[k]!))]));
+
+test('every operator occurs at least five times', () => {
+  const uses = new Map<string, number>();
+  for (const s of sheets.flatMap(strandsOf)) uses.set(s.op, (uses.get(s.op) ?? 0) + 1);
+  for (const o of OPERATORS) expect([o.id, (uses.get(o.id) ?? 0) >= 5]).toEqual([o.id, true]);
+});
+
+test('WebAssembly equals the reference evaluator to the bit', () => {
+  let compared = 0;
+  for (const effect of sheets) {
+    const program = lower(effect, { build: 'live' });
+    const params = paramValues(program.params, effect);
+    const scalar = scalarise([...program.strands.values()].map((s) => s.value.node));
+    const varying = new Set(LEAF_NAMES.filter((l) => l !== 'loop'));
+    const results = WasmRunner.make(emitWasm(scalar, varying, params.length)).evaluate(params, leaves, POINTS);
+    for (let k = 0; k < POINTS; k += 5) {
+      const expected = evaluate(scalar, { params, leaves: sampleAt(k) });
+      expected.forEach((root, r) =>
+        root.forEach((value, lane) => {
+          compared++;
+          const got = results[r]![lane]![k]!;
+          // The sign of a zero and the payload of a NaN are not values an artist can meet.
+          if (!Object.is(got + 0, value + 0)) throw new Error(`${effect.id} ${strandsOf(effect)[r]!.op}: ${got} is not ${value}`);
+        }),
+      );
+    }
+  }
+  expect(compared).toBeGreaterThan(10_000);
+});
+
+test('frozen equals live, within what folding in another order can change', () => {
+  for (const effect of sheets.slice(0, 40)) {
+    const live = lower(effect, { build: 'live' });
+    const frozen = lower(effect, { build: 'frozen' });
+    expect(frozen.paramBounds).toHaveLength(0);
+    const roots = (p: typeof live) => scalarise([...p.strands.values()].map((s) => s.value.node));
+    for (let k = 0; k < POINTS; k += 7) {
+      const a = evaluate(roots(live), { params: paramValues(live.params, effect), leaves: sampleAt(k) });
+      const b = evaluate(roots(frozen), { params: [], leaves: sampleAt(k) });
+      a.flat().forEach((v, j) => {
+        const w = b.flat()[j]!;
+        if (Number.isFinite(v)) expect(Math.abs(v - w)).toBeLessThanOrEqual(1e-5 * Math.max(1, Math.abs(v)));
+      });
+    }
+  }
+});
+
+test('what a value can be contains every value it has', () => {
+  for (const effect of sheets) {
+    const program = lower(effect, { build: 'live' });
+    const params = paramValues(program.params, effect);
+    const scalar = scalarise([...program.strands.values()].map((s) => s.value.node));
+    const bounds = ranges(scalar, program.paramBounds, effect.loop);
+    const inBounds = (v: number, { low, high }: { low: number; high: number }) => {
+      const slack = 1e-5 * Math.max(1, Math.abs(v));
+      return !Number.isFinite(v) || (v >= low - slack && v <= high + slack);
+    };
+    for (let k = 0; k < POINTS; k += 3)
+      evaluate(scalar, { params, leaves: sampleAt(k) }).forEach((root, r) =>
+        root.forEach((v, lane) => {
+          if (!inBounds(v, bounds[r]![lane]!))
+            throw new Error(`${strandsOf(effect)[r]!.op}: ${v} outside ${JSON.stringify(bounds[r]![lane])}`);
+        }),
+      );
+  }
+});
+
+test('every generated shader pair compiles and links (glslangValidator, Khronos)', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'wispen-glsl-'));
+  try {
+    sheets.forEach((effect, k) => {
+      for (const build of ['live', 'frozen'] as const) {
+        const text = emitGlsl(lower(effect, { build }), { hoist: k % 2 === 0 });
+        const pair = shaderPair(text, { ...effect.finish, lighting: k % 3 === 0 ? 'unlit' : 'lit' }, effect.name);
+        writeFileSync(join(folder, `${k}${build}.vert`), pair.vertex);
+        writeFileSync(join(folder, `${k}${build}.frag`), pair.fragment);
+      }
+    });
+    const files = readdirSync(folder).sort();
+    const compiled = spawnSync('glslangValidator', files, { cwd: folder, encoding: 'utf8' });
+    const errors = compiled.stdout.split('\n').filter((l) => l.startsWith('ERROR'));
+    expect(errors.slice(0, 5)).toEqual([]);
+    expect(compiled.status).toBe(0);
+    // Linking is by pair: a sample of them, the rest of the interface being the same text.
+    for (let k = 0; k < SHEETS; k += 10) {
+      const linked = spawnSync('glslangValidator', ['-l', `${k}live.vert`, `${k}live.frag`], { cwd: folder, encoding: 'utf8' });
+      expect([linked.status, linked.stdout.includes('ERROR')]).toEqual([0, false]);
+    }
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
+});
+
+test('changing any literal leaves the program as it is', () => {
+  for (const effect of sheets.slice(0, 60)) {
+    const text = (e: Effect) => {
+      const { block, fragment, vertex } = emitGlsl(lower(e, { build: 'live' }), { hoist: true, naming: 'ids' });
+      return [block, fragment.library, fragment.code, vertex?.code].join('\n');
+    };
+    const changed = structuredClone(effect);
+    for (const s of strandsOf(changed)) {
+      s.name += ' renamed';
+      for (const input of Object.values(s.inputs ?? {}))
+        if (input && 'value' in input) {
+          if (typeof input.value === 'number') input.value = input.value === 0 ? 1 : 0;
+          else if (Array.isArray(input.value)) input.value = input.value.map(() => 1);
+          else if (typeof input.value === 'object' && 'rgb' in input.value)
+            input.value = { rgb: [1, 0, 0], intensity: 0, unit: 'stops' };
+        }
+    }
+    expect(text(changed)).toBe(text(effect));
+  }
+});
+
+test('the same sheet gives the same text, module and numbers', () => {
+  const effect = constructSheet(7, { strands: 20 });
+  const make = (): unknown => {
+    const program = lower(effect, { build: 'live' });
+    const text = emitGlsl(program, { hoist: true });
+    return [
+      text.fragment,
+      [...emitWasm(scalarise([...program.outputs.values()].map((o) => o.node)), new Set<Leaf>(['time']), 100).bytes],
+    ];
+  };
+  expect(make()).toEqual(make());
+});
