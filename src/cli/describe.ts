@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { OPERATORS } from '../core/operators/catalogue.js';
 import { effectSchema } from '../core/effect/schema.js';
+import { stageSchema } from '../core/formats/stage.js';
 
 export function listOperators(json: boolean): number {
   if (json) {
@@ -23,6 +24,6 @@ export function listOperators(json: boolean): number {
 }
 
 export function printSchema(): number {
-  console.log(JSON.stringify({ 'wispen-effect': z.toJSONSchema(effectSchema) }, null, 2));
+  console.log(JSON.stringify({ 'wispen-effect': z.toJSONSchema(effectSchema, { reused: 'ref' }), 'wispen-stage': z.toJSONSchema(stageSchema, { reused: 'ref' }) }, null, 2));
   return 0;
 }

@@ -48,7 +48,10 @@ export function NumberField({ label, value, unit = '', step = 0.01, low, high, w
       event.stopPropagation();
       if (!wrong) {
         commit();
-        requestAnimationFrame(() => input.current?.select());
+        // Once the committed number is shown; by then the focus may have gone elsewhere.
+        requestAnimationFrame(() => {
+          if (document.activeElement === input.current) input.current?.select();
+        });
       }
     } else if (event.key === 'Escape' && typed !== null) {
       event.stopPropagation();

@@ -104,7 +104,7 @@ describe('gradient noise', () => {
     for (const p of [
       [3, 7, 11],
       [-4, 0, 9],
-    ] as const) {
+    ] as [number, number, number][]) {
       expect(theirs.noise(...p) + 0).toBeCloseTo(0);
       expect(call(gradientNoise[3], [...p], [77])[0]! + 0).toBe(0);
     }

@@ -1,0 +1,28 @@
+import { defineConfig } from '@playwright/test';
+
+const BASE = ['--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
+const launch = (...flags: string[]) => ({ executablePath: '/usr/bin/chromium', args: [...BASE, ...flags] });
+
+const PICTURES = ['gpu/**/*.spec.ts', 'browser/flicker.spec.ts', 'browser/picture.spec.ts'].map((p) => `**/tests/${p}`);
+
+export default defineConfig({
+  testDir: 'tests',
+  testMatch: '**/*.spec.ts',
+  outputDir: 'test-results/browser',
+  timeout: 120_000,
+  expect: { timeout: 20_000 },
+  retries: 0,
+  workers: 2,
+  reporter: 'line',
+  use: { viewport: { width: 1280, height: 800 }, trace: 'retain-on-failure' },
+  projects: [
+    { name: 'interface', testIgnore: PICTURES, use: { launchOptions: launch('--use-angle=swiftshader') } },
+    {
+      // Those that measure pixels, on the faster of the two software renderers.
+      name: 'pictures',
+      testMatch: PICTURES,
+      workers: 1,
+      use: { launchOptions: launch('--use-angle=gl-egl', '--ignore-gpu-blocklist', '--disable-gpu-compositing') },
+    },
+  ],
+});

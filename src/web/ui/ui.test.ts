@@ -1,0 +1,38 @@
+import { calculate, showNumber } from './arithmetic.js';
+import { fromHsv, toHsv } from './colour.js';
+
+describe('arithmetic in number fields', () => {
+  test.each([
+    ['2*pi', 2 * Math.PI],
+    ['1 - 2 - 3', -4],
+    ['2 + 3 * 4 ^ 2', 50],
+    ['-(1+2)/4', -0.75],
+    ['2^-1', 0.5],
+    ['sqrt(16) × 2', 8],
+    ['−3.5', -3.5],
+    ['1e3', 1000],
+    ['0,5', 0.5],
+  ])('%s', (text, value) => expect(calculate(text)).toBeCloseTo(value, 12));
+  test.each(['', '2 +', '(1', '1/0', 'alert(1)', '2 2', '1e12', 'constructor', '__proto__'])('refuses %p', (text) =>
+    expect(calculate(text)).toBeNull(),
+  );
+  test('shows no more digits than matter', () => {
+    expect([0.1 + 0.2, 1234.5678, -0.5, 1e-7, Infinity].map(showNumber)).toEqual(['0.3', '1234.57', '−0.5', '1.00e−7', '∞']);
+  });
+});
+
+test('hue, saturation and value go to linear light and back', () => {
+  for (const hue of [0, 45, 158, 239, 300])
+    for (const [saturation, value] of [
+      [1, 1],
+      [0.4, 0.7],
+    ] as const) {
+      const back = toHsv(fromHsv({ hue, saturation, value }));
+      expect(back.hue).toBeCloseTo(hue, 2);
+      expect(back.saturation).toBeCloseTo(saturation, 3);
+      expect(back.value).toBeCloseTo(value, 3);
+    }
+  // sRGB red and mid grey in linear light (IEC 61966-2-1).
+  expect(fromHsv({ hue: 0, saturation: 1, value: 1 })).toEqual([1, 0, 0]);
+  expect(fromHsv({ hue: 0, saturation: 0, value: 0.5 })[0]).toBeCloseTo(0.214041, 5);
+});

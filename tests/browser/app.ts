@@ -1,0 +1,144 @@
+/** The application for a test: its own server on its own data, which the test may kill and start again. */
+import { spawn, type ChildProcess } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { test as base, expect, type Page } from '@playwright/test';
+import { PerspectiveCamera, Vector3 } from 'three';
+import type { Effect } from '../../src/core/effect/schema.js';
+import type { Stage } from '../../src/core/formats/stage.js';
+
+const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
+
+export class App {
+  private server: ChildProcess | null = null;
+  private port = 0;
+  readonly data = mkdtempSync(join(tmpdir(), 'wispen-app-'));
+
+  get url(): string {
+    return `http://127.0.0.1:${this.port}`;
+  }
+
+  async start(): Promise<void> {
+    const server = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
+      cwd: root,
+      env: { ...process.env, HOST: '127.0.0.1', PORT: String(this.port), WISPEN_DATA: this.data },
+      stdio: ['ignore', 'pipe', 'inherit'],
+    });
+    this.server = server;
+    this.port = await new Promise<number>((resolve, reject) => {
+      server.stdout.on('data', (text: Buffer) => {
+        const match = /:(\d+)\//.exec(text.toString());
+        if (match) resolve(Number(match[1]));
+      });
+      server.once('exit', (code) => reject(new Error(`the server ended with ${code}`)));
+    });
+  }
+
+  /** Ends it without warning, as a power cut would. */
+  async kill(): Promise<void> {
+    const { server } = this;
+    if (!server) return;
+    this.server = null;
+    const ended = new Promise((resolve) => server.once('exit', resolve));
+    server.kill('SIGKILL');
+    await ended;
+  }
+
+  async get<T>(path: string): Promise<T> {
+    return (await (await fetch(this.url + path)).json()) as T;
+  }
+
+  readonly effect = (id: string) => this.get<Effect>(`/api/effects/${id}`);
+
+  async store(effect: Effect): Promise<void> {
+    const response = await fetch(`${this.url}/api/effects/${effect.id}`, {
+      method: 'PUT',
+      headers: { 'Content-Type': 'application/json', 'If-None-Match': '*' },
+      body: JSON.stringify({ saveId: `test-${effect.id}`, document: effect }),
+    });
+    expect(response.status).toBe(201);
+  }
+
+  async stop(): Promise<void> {
+    await this.kill();
+    rmSync(this.data, { recursive: true, force: true });
+  }
+}
+
+export const test = base.extend<{ app: App; complaints: string[] }>({
+  // eslint-disable-next-line no-empty-pattern
+  app: async ({}, use) => {
+    const app = new App();
+    await app.start();
+    await use(app);
+    await app.stop();
+  },
+  // What the page complains about: errors, and anything the content security policy blocks.
+  complaints: [
+    async ({ page }, use) => {
+      const complaints: string[] = [];
+      page.on('pageerror', (error) => complaints.push(String(error)));
+      page.on('console', (message) => {
+        if (/Content Security Policy|Uncaught/i.test(message.text())) complaints.push(message.text());
+      });
+      await use(complaints);
+      expect(complaints).toEqual([]);
+    },
+    { auto: true },
+  ],
+});
+
+export { expect };
+
+export const stageCanvas = (page: Page) => page.getByTestId('stage');
+export const frames = async (page: Page) => Number((await stageCanvas(page).getAttribute('data-frames')) ?? 0);
+
+/** Waits until a frame has been drawn after `before`. */
+export async function nextFrame(page: Page, before: number): Promise<void> {
+  await expect.poll(() => frames(page)).toBeGreaterThan(before);
+}
+
+/** Does something and waits for the frame that shows it. */
+export async function drawn(page: Page, action: () => Promise<unknown>): Promise<void> {
+  const before = await frames(page);
+  await action();
+  await nextFrame(page, before);
+}
+
+/** The display values 0..255 of one pixel of the stage's picture. */
+export function pixelAt(page: Page, x: number, y: number): Promise<[number, number, number]> {
+  return stageCanvas(page).evaluate(
+    (canvas, [px, py]) => {
+      const copy = document.createElement('canvas');
+      copy.width = copy.height = 1;
+      const context = copy.getContext('2d')!;
+      context.drawImage(canvas as HTMLCanvasElement, -Math.round(px), -Math.round(py));
+      const [r, g, b] = context.getImageData(0, 0, 1, 1).data;
+      return [r!, g!, b!];
+    },
+    [x, y] as const,
+  );
+}
+
+/** Where a point of the stage is on the canvas, as the viewpoint sees it. */
+export async function onCanvas(page: Page, stage: Stage, viewpoint: string, point: readonly [number, number, number]): Promise<[number, number]> {
+  const [width, height] = await stageCanvas(page).evaluate((c) => [(c as HTMLCanvasElement).width, (c as HTMLCanvasElement).height]);
+  const view = stage.viewpoints.find((v) => v.id === viewpoint)!;
+  const camera = new PerspectiveCamera(view.fov, width! / height!, 0.05, 100);
+  camera.position.set(...view.eye);
+  camera.lookAt(new Vector3(...view.target));
+  camera.updateMatrixWorld();
+  const p = new Vector3(...point).project(camera);
+  return [((p.x + 1) / 2) * width!, ((1 - p.y) / 2) * height!];
+}
+
+export async function openBench(page: Page, app: App, id: string, query = '?clock=frozen'): Promise<void> {
+  await page.goto(`${app.url}/effects/${id}${query}`);
+  await expect(page.getByRole('treegrid')).toBeVisible();
+  await nextFrame(page, 0);
+}
+
+export const saved = (page: Page) => expect(page.getByTestId('saved')).toHaveAttribute('data-state', 'saved');
+export const links = async (page: Page) => Number(await page.getByTestId('links').textContent());
