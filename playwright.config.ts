@@ -14,7 +14,7 @@ export default defineConfig({
   retries: 0,
   workers: 2,
   reporter: 'line',
-  use: { viewport: { width: 1280, height: 800 }, trace: 'retain-on-failure' },
+  use: { viewport: { width: 1100, height: 680 }, trace: 'retain-on-failure' },
   projects: [
     { name: 'interface', testIgnore: PICTURES, use: { launchOptions: launch('--use-angle=swiftshader') } },
     {

@@ -15,7 +15,7 @@ import { emitGlsl } from '../src/core/targets/glsl.js';
 import { shaderPair } from '../src/core/targets/glslPair.js';
 import { evaluate } from '../src/core/targets/reference.js';
 import { WasmRunner, emitWasm, type LeafValues } from '../src/core/targets/wasm.js';
-import { constructSheet } from './fixtures/sheets.js';
+import { constructSheet, effectOf } from './fixtures/sheets.js';
 
 const SHEETS = 120;
 const POINTS = 24;
@@ -140,6 +140,46 @@ test('changing any literal leaves the program as it is', () => {
     }
     expect(text(changed)).toBe(text(effect));
   }
+});
+
+test('names that would clash with the shader’s own words and functions are told apart', () => {
+  const words = [
+    'Power',
+    'noise',
+    'Mix',
+    'gl_Position',
+    'vec3',
+    'surface',
+    'Surface',
+    'position',
+    'float',
+    '深い',
+    '1st',
+    'k',
+    'lowbias32',
+    'gradientNoise3',
+    'exp2Kernel',
+    'main',
+    'Lit',
+    'lit',
+  ];
+  const strands = words.map((name, k) => ({
+    id: `s${k}`,
+    name,
+    op: 'power',
+    inputs: { in: k === 0 ? { from: 'p' } : { from: `s${k - 1}` }, exponent: { value: 1.1 } },
+  }));
+  const noise = { id: 'p', name: 'Noise', op: 'noise', inputs: {} };
+  const effect = effectOf([noise, ...strands], { emission: { from: `s${words.length - 1}` } });
+  const folder = mkdtempSync(join(tmpdir(), 'wispen-names-'));
+  for (const naming of ['names', 'ids'] as const) {
+    const pair = shaderPair(emitGlsl(lower(effect, { build: 'live' }), { hoist: true, naming }), effect.finish, 'x');
+    writeFileSync(join(folder, 'a.vert'), pair.vertex);
+    writeFileSync(join(folder, 'a.frag'), pair.fragment);
+    const { status, stdout } = spawnSync('glslangValidator', ['-l', 'a.vert', 'a.frag'], { cwd: folder, encoding: 'utf8' });
+    expect([status, stdout.split('\n').filter((l) => l.startsWith('ERROR'))]).toEqual([0, []]);
+  }
+  rmSync(folder, { recursive: true });
 });
 
 test('the same sheet gives the same text, module and numbers', () => {

@@ -24,6 +24,15 @@ export function listOperators(json: boolean): number {
 }
 
 export function printSchema(): number {
-  console.log(JSON.stringify({ 'wispen-effect': z.toJSONSchema(effectSchema, { reused: 'ref' }), 'wispen-stage': z.toJSONSchema(stageSchema, { reused: 'ref' }) }, null, 2));
+  console.log(
+    JSON.stringify(
+      {
+        'wispen-effect': z.toJSONSchema(effectSchema, { reused: 'ref' }),
+        'wispen-stage': z.toJSONSchema(stageSchema, { reused: 'ref' }),
+      },
+      null,
+      2,
+    ),
+  );
   return 0;
 }

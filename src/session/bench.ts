@@ -300,15 +300,13 @@ export class BenchSession {
     this.saves.effect.overwrite(version);
   }
 
-  /** After a conflict: theirs is taken; what was mine is returned, to be kept elsewhere. */
-  async takeTheirs(theirs: unknown, version: number): Promise<Effect> {
-    const mine = this.store.getState().effect;
+  /** After a conflict: theirs is taken. Whoever calls has stored mine elsewhere. */
+  async takeTheirs(theirs: unknown, version: number): Promise<void> {
     const result = readEffect(theirs);
     if (!result.ok) throw new Error(result.problems[0]!.message);
     await this.saves.effect.forget(version);
     this.store.setState({ effect: result.effect, history: EMPTY_HISTORY, saved: { state: 'saved', at: new Date() } });
     this.queueCompile();
-    return mine;
   }
 
   // --- compiling

@@ -78,7 +78,12 @@ export class StageRenderer {
   private wearing = 0;
 
   /** @throws when the browser has no WebGL2 */
-  constructor(private readonly canvas: HTMLCanvasElement) {
+  constructor(
+    private readonly canvas: HTMLCanvasElement,
+    /** Half the resolution always, for machines without a graphics card. */
+    private readonly draft = false,
+  ) {
+    this.sharpen();
     this.renderer = new WebGLRenderer({
       canvas,
       antialias: false,
@@ -277,7 +282,7 @@ export class StageRenderer {
 
   /** Full resolution again: for stills. */
   sharpen(): void {
-    this.scale = 1;
+    this.scale = this.draft ? 0.5 : 1;
     this.slow = 0;
   }
 

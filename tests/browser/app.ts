@@ -123,8 +123,16 @@ export function pixelAt(page: Page, x: number, y: number): Promise<[number, numb
 }
 
 /** Where a point of the stage is on the canvas, as the viewpoint sees it. */
-export async function onCanvas(page: Page, stage: Stage, viewpoint: string, point: readonly [number, number, number]): Promise<[number, number]> {
-  const [width, height] = await stageCanvas(page).evaluate((c) => [(c as HTMLCanvasElement).width, (c as HTMLCanvasElement).height]);
+export async function onCanvas(
+  page: Page,
+  stage: Stage,
+  viewpoint: string,
+  point: readonly [number, number, number],
+): Promise<[number, number]> {
+  const [width, height] = await stageCanvas(page).evaluate((c) => [
+    (c as HTMLCanvasElement).width,
+    (c as HTMLCanvasElement).height,
+  ]);
   const view = stage.viewpoints.find((v) => v.id === viewpoint)!;
   const camera = new PerspectiveCamera(view.fov, width! / height!, 0.05, 100);
   camera.position.set(...view.eye);
@@ -134,7 +142,7 @@ export async function onCanvas(page: Page, stage: Stage, viewpoint: string, poin
   return [((p.x + 1) / 2) * width!, ((1 - p.y) / 2) * height!];
 }
 
-export async function openBench(page: Page, app: App, id: string, query = '?clock=frozen'): Promise<void> {
+export async function openBench(page: Page, app: App, id: string, query = '?clock=frozen&quality=draft'): Promise<void> {
   await page.goto(`${app.url}/effects/${id}${query}`);
   await expect(page.getByRole('treegrid')).toBeVisible();
   await nextFrame(page, 0);

@@ -19,14 +19,17 @@ const POINTS = 64;
 /** Places on a small prop, spread evenly by the golden ratio so that no two share a coordinate. */
 export function samplePlaces(count: number): Partial<Record<Leaf, Float32Array[]>> {
   const places: Partial<Record<Leaf, Float32Array[]>> = {};
+  // Each leaf has lanes of its own, so that a normal and a view never point the same way throughout.
   const spread = (k: number, lane: number) =>
     ((k + 0.5) * 0.6180339887498949 + lane * 0.7548776662466927 + k * lane * 0.5698402909980532) % 1;
+  let first = 0;
   for (const leaf of Object.keys(LEAVES) as Leaf[]) {
     const { type, low, high } = LEAVES[leaf];
     if (leaf === 'time' || leaf === 'loop') continue;
     const lanes = Array.from({ length: widthOf(type) }, (_, lane) =>
-      Float32Array.from({ length: count }, (_, k) => low + (high - low) * spread(k, lane)),
+      Float32Array.from({ length: count }, (_, k) => low + (high - low) * spread(k, first + lane)),
     );
+    first += lanes.length;
     if (/normal|view/i.test(leaf))
       for (let k = 0; k < count; k++) {
         const size = Math.hypot(...lanes.map((l) => l[k]!)) || 1;

@@ -223,9 +223,13 @@ export class Builder {
 
 export { isScalarOp };
 
+/** Names that the functions of shader texts have: no variable may take one. */
+export const KERNEL_NAMES = new Set<string>();
+
 /** Declares a kernel; its body is built once, on first use. */
 export function defineKernel(record: Omit<Kernel, 'body'> & { build: (b: Builder, ...args: Node[]) => Node }): Kernel {
   let built: Node | undefined;
+  KERNEL_NAMES.add(record.name);
   const { build, ...rest } = record;
   return {
     ...rest,

@@ -1,5 +1,7 @@
 /** Names for shader text: from an artist's words to identifiers that no compiler minds. */
 
+import { KERNEL_NAMES } from '../ir/builder.js';
+
 const RESERVED = new Set(
   (
     'attribute const uniform varying layout centroid flat smooth break continue do for while switch case default if else in out inout ' +
@@ -32,7 +34,7 @@ export class Names {
       .filter(Boolean);
     const joined = parts.map((p, k) => (k === 0 ? p[0]!.toLowerCase() : p[0]!.toUpperCase()) + p.slice(1)).join('');
     let base = (/^[A-Za-z]/.test(joined) ? joined : fallback).slice(0, 48);
-    if (RESERVED.has(base) || /^gl[A-Z_]/.test(base)) base += 'Value';
+    if (RESERVED.has(base) || KERNEL_NAMES.has(base) || /^gl[A-Z_]/.test(base)) base += 'Value';
     const used = this.taken.get(base) ?? 0;
     this.taken.set(base, used + 1);
     if (used === 0) return base;

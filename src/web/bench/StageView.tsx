@@ -30,7 +30,7 @@ export function StageView() {
     box.prepend(canvas);
     let renderer: StageRenderer;
     try {
-      renderer = new StageRenderer(canvas);
+      renderer = new StageRenderer(canvas, new URLSearchParams(location.search).get('quality') === 'draft');
     } catch {
       setFailure('This browser has no WebGL2, so the stage stays dark. The sheet and its numbers still work.');
       canvas.remove();

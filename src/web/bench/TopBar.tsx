@@ -1,7 +1,7 @@
 /** Where we are, which variant is shown, whether it is saved, undo and redo. */
 import { Redo2, TriangleAlert, Undo2 } from 'lucide-react';
 import { useState } from 'react';
-import { Link, useNavigate } from 'react-router';
+import { Link } from 'react-router';
 import { v7 as uuid } from 'uuid';
 import { renameEffect } from '../../core/effect/edits.js';
 import { createEffect } from '../../session/api.js';
@@ -14,7 +14,6 @@ const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-dig
 
 function SavedMark({ saved }: { saved: SaveStatus }) {
   const session = useBench();
-  const navigate = useNavigate();
   const text = (words: string) => (
     <span data-testid="saved" data-state={saved.state} className="text-muted">
       {words}
@@ -62,12 +61,13 @@ function SavedMark({ saved }: { saved: SaveStatus }) {
           <button
             className="button"
             title="Open the other; this one is stored as a copy"
-            onClick={() =>
-              void session.takeTheirs(saved.theirs, saved.version).then(async (mine) => {
-                await createEffect({ ...mine, id: uuid(), name: `${mine.name} (kept)`.slice(0, 120) });
-                void navigate(0);
-              })
-            }
+            onClick={() => {
+              const mine = session.store.getState().effect;
+              // This one is safe under another id before the other takes its place.
+              void createEffect({ ...mine, id: uuid(), name: `${mine.name} (kept)`.slice(0, 120) }).then(() =>
+                session.takeTheirs(saved.theirs, saved.version),
+              );
+            }}
           >
             Take the other
           </button>
