@@ -78,7 +78,7 @@ const OVER_SURFACE = new Set(LEAF_NAMES.filter((l): l is Leaf => l !== 'time' &&
 /** Computes the emission over the surface, for the light it throws. */
 function emissionOf(program: Program): Evaluator | null {
   const port = program.outputs.get('emission');
-  return port ? evaluatorOf(program, [port.node], OVER_SURFACE) : null;
+  return port ? evaluatorOf(program, [port.node], OVER_SURFACE, SPILL_POINTS) : null;
 }
 
 interface Opening<T> {
@@ -422,7 +422,7 @@ export class BenchSession {
       const { planes } = renderer.spill;
       const lit =
         worn.emission && planes
-          ? worn.emission.evaluate(worn.params, { ...planes, time: [time], loop: [effect.loop ?? 0] }, SPILL_POINTS)[0]!
+          ? worn.emission.view(worn.params, { ...planes, time: [time], loop: [effect.loop ?? 0] }, SPILL_POINTS)[0]!
           : null;
       renderer.spill.shine(lit, stage.spill.on ? stage.spill.strength : 0);
     }

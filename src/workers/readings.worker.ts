@@ -20,8 +20,8 @@ function compile(request: Extract<ReadingsRequest, { kind: 'program' }>): void {
   program = {
     ids: strands.map((s) => s.id),
     kinds: strands.map((s) => s.value.kind),
-    surface: evaluatorOf(lowered, roots, OVER_SURFACE),
-    time: evaluatorOf(lowered, roots, OVER_TIME),
+    surface: evaluatorOf(lowered, roots, OVER_SURFACE, PIXELS),
+    time: evaluatorOf(lowered, roots, OVER_TIME, CURVE_POINTS),
   };
 }
 
@@ -41,7 +41,7 @@ function draw({ params, time, loop }: Extract<ReadingsRequest, { kind: 'draw' }>
   if (!program || !places) return;
   const { ids, kinds, surface, time: overTime } = program;
   const { mask, planes } = places;
-  const values = surface.evaluate(params, { ...planes, time: [time], loop: [loop ?? 0] }, PIXELS);
+  const values = surface.view(params, { ...planes, time: [time], loop: [loop ?? 0] }, PIXELS);
   const atlas = new Uint8ClampedArray(ids.length * PIXELS * 4);
   ids.forEach((_, k) =>
     paintSwatch(kinds[k]!, values[k]!, mask, SWATCH_WIDTH, atlas.subarray(k * PIXELS * 4, (k + 1) * PIXELS * 4)),
@@ -50,7 +50,7 @@ function draw({ params, time, loop }: Extract<ReadingsRequest, { kind: 'draw' }>
   const still = Object.fromEntries(Object.entries(planes).map(([leaf, lanes]) => [leaf, lanes.map((l) => l[middle]!)]));
   const span = loop ?? 4;
   const moments = Float32Array.from({ length: CURVE_POINTS }, (_, k) => (k / CURVE_POINTS) * span);
-  const series = overTime.evaluate(params, { ...still, time: [moments], loop: [loop ?? 0] }, CURVE_POINTS);
+  const series = overTime.view(params, { ...still, time: [moments], loop: [loop ?? 0] }, CURVE_POINTS);
   const curves = new Float32Array(ids.length * CURVE_POINTS);
   const now = new Float32Array(ids.length * 4);
   ids.forEach((_, k) => {

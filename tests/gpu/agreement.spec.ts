@@ -2,7 +2,7 @@
 import { expect, test } from '@playwright/test';
 import { samplePlaces } from '../../src/core/analysis/loop.js';
 import { strandsOf, type Effect, type OutputName, type Strand } from '../../src/core/effect/schema.js';
-import { LEAVES, LEAF_NAMES, type Leaf } from '../../src/core/ir/leaves.js';
+import { LEAVES, type Leaf } from '../../src/core/ir/leaves.js';
 import { widthOf } from '../../src/core/ir/types.js';
 import { lower, type Port } from '../../src/core/lower/lower.js';
 import { paramValues } from '../../src/core/lower/params.js';

@@ -8,11 +8,15 @@ import type { Program } from '../lower/lower.js';
 export interface Evaluator {
   /** @returns for each root, one array a component */
   evaluate(params: ArrayLike<number>, leaves: LeafValues, count: number): Float32Array[][];
+  /** The same without a copy: valid until the next call; at most as many samples as the evaluator was made for. */
+  view(params: ArrayLike<number>, leaves: LeafValues, count: number): Float32Array[][];
+  /** Where a varying leaf's component is read from: numbers written here need no copy. */
+  inputPlane(leaf: Leaf, lane: number): Float32Array;
 }
 
-export function evaluatorOf(program: Program, roots: readonly Node[], varying: ReadonlySet<Leaf>): Evaluator {
+export function evaluatorOf(program: Program, roots: readonly Node[], varying: ReadonlySet<Leaf>, samples?: number): Evaluator {
   const paramCount = program.paramBounds.length;
-  return WasmRunner.make(emitWasm(scalarise(roots), varying, paramCount));
+  return WasmRunner.make(emitWasm(scalarise(roots), varying, paramCount, samples));
 }
 
 export const strandRoots = (program: Program): Node[] => [...program.strands.values()].map((s) => s.value.node);

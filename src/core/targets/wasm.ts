@@ -1,5 +1,5 @@
 /**
- * WebAssembly SIMD: four samples at a time, in blocks of 1024. Inputs and outputs are planes of one memory, one
+ * WebAssembly SIMD: four samples at a time, in blocks. Inputs and outputs are planes of one memory, one
  * plane a component, so every address is a constant plus the block's running offset.
  */
 import type { Base, ScalarOp } from '../base/scalar.js';
@@ -7,10 +7,12 @@ import { LEAVES, type Leaf } from '../ir/leaves.js';
 import { widthOf } from '../ir/types.js';
 import type { ScalarKernel, ScalarNode, ScalarProgram } from '../passes/scalarise.js';
 
+/** Samples that a module works on at a time unless it is made for more. */
 export const BLOCK = 1024;
-const PLANE = BLOCK * 4;
 
 export interface WasmModule {
+  /** Samples a block, a multiple of 4. */
+  readonly capacity: number;
   readonly bytes: Uint8Array<ArrayBuffer>;
   /** Byte offset of the live numbers. */
   readonly paramsAt: number;
@@ -148,6 +150,34 @@ function lanes(base: Base, value: number): number[] {
 /** A loop or a call of several results is never a value itself; its `result` nodes are. */
 const isSeveral = (node: ScalarNode) => node.op === 'repeat' || (node.op === 'call' && node.kernel!.results.length > 1);
 
+/**
+ * Constants stand in memory: one load each. Written as instructions, engines build them from two halves every time
+ * they are met, which doubles the cost of a hash.
+ */
+class ConstantPool {
+  private readonly places = new Map<string, number>();
+  readonly bytes: number[] = [];
+
+  constructor(readonly at: number) {}
+
+  push(code: Bytes, base: Base, value: number): void {
+    const four = lanes(base, value);
+    // All zeros and all ones need no memory.
+    if (four.every((b) => b === 0) || four.every((b) => b === 255)) {
+      code.simd(SIMD.const).add(...four);
+      return;
+    }
+    const key = four.slice(0, 4).join();
+    let place = this.places.get(key);
+    if (place === undefined) {
+      place = this.at + this.bytes.length;
+      this.places.set(key, place);
+      this.bytes.push(...four);
+    }
+    code.add(0x41, 0x00).simd(SIMD.load).u32(4).u32(place);
+  }
+}
+
 /** Emits one function's worth of nodes. Values read more than once live in locals; the rest stay on the stack. */
 class FunctionEmitter {
   readonly code = new Bytes();
@@ -162,6 +192,7 @@ class FunctionEmitter {
     private readonly parameters: number,
     private readonly kernelIndex: (kernel: ScalarKernel) => number,
     private readonly source: (node: ScalarNode, code: Bytes) => void,
+    private readonly constants: ConstantPool,
   ) {}
 
   count(nodes: readonly ScalarNode[], roots: readonly ScalarNode[]): void {
@@ -217,7 +248,7 @@ class FunctionEmitter {
   private compute(node: ScalarNode): void {
     switch (node.op) {
       case 'const':
-        this.code.simd(SIMD.const).add(...lanes(node.base, node.value!));
+        this.constants.push(this.code, node.base, node.value!);
         return;
       case 'param':
       case 'leaf':
@@ -291,12 +322,8 @@ class FunctionEmitter {
     for (const value of next) this.push(value);
     for (let k = width - 1; k >= 0; k--) this.code.add(LOCAL_SET).u32(held[k]!);
     this.code.add(LOCAL_GET).u32(floatCounter);
-    this.code
-      .simd(SIMD.const)
-      .add(...lanes('f', 1))
-      .simd(SIMD.f32add)
-      .add(LOCAL_SET)
-      .u32(floatCounter);
+    this.constants.push(this.code, 'f', 1);
+    this.code.simd(SIMD.f32add).add(LOCAL_SET).u32(floatCounter);
     counterLocal(LOCAL_GET);
     this.code.add(0x41).s32(1).add(0x6b); // minus one
     counterLocal(LOCAL_TEE);
@@ -335,10 +362,8 @@ class FunctionEmitter {
           this.push(a);
           zero();
           code.simd(compare);
-          code
-            .simd(SIMD.const)
-            .add(...lanes('f', 1))
-            .simd(SIMD.and);
+          this.constants.push(code, 'f', 1);
+          code.simd(SIMD.and);
         };
         side(SIMD.f32gt);
         side(SIMD.f32lt);
@@ -393,8 +418,16 @@ class FunctionEmitter {
 /**
  * @param varying leaves that differ from sample to sample; every other leaf is one value for the whole run
  * @param paramCount how many live numbers there are
+ * @param samples how many samples one run is to take; more are taken in several
  */
-export function emitWasm(program: ScalarProgram, varying: ReadonlySet<Leaf>, paramCount: number): WasmModule {
+export function emitWasm(
+  program: ScalarProgram,
+  varying: ReadonlySet<Leaf>,
+  paramCount: number,
+  samples: number = BLOCK,
+): WasmModule {
+  const capacity = Math.ceil(samples / 4) * 4;
+  const PLANE = capacity * 4;
   // --- memory
   const leaves = new Map<Leaf, true>();
   for (const node of program.nodes) if (node.op === 'leaf') leaves.set(node.leaf!, true);
@@ -420,6 +453,9 @@ export function emitWasm(program: ScalarProgram, varying: ReadonlySet<Leaf>, par
     return place;
   });
 
+  // The constants come last: they are found while the code is written.
+  const constants = new ConstantPool(Math.ceil(at / 16) * 16);
+
   // --- kernels, each after those it calls
   const kernelList: ScalarKernel[] = [];
   const kernelNumber = new Map<ScalarKernel, number>();
@@ -435,9 +471,14 @@ export function emitWasm(program: ScalarProgram, varying: ReadonlySet<Leaf>, par
   visit(program.nodes);
   const kernelIndex = (kernel: ScalarKernel) => kernelNumber.get(kernel)!;
   const kernelBodies = kernelList.map((kernel) => {
-    const emitter = new FunctionEmitter(kernel.params.length, kernelIndex, () => {
-      throw new Error('kernels read only their arguments');
-    });
+    const emitter = new FunctionEmitter(
+      kernel.params.length,
+      kernelIndex,
+      () => {
+        throw new Error('kernels read only their arguments');
+      },
+      constants,
+    );
     for (const node of kernel.nodes) if (node.op === 'arg') emitter.bind(node, node.index!);
     emitter.count(kernel.nodes, kernel.results);
     emitter.settle(kernel.nodes);
@@ -449,27 +490,32 @@ export function emitWasm(program: ScalarProgram, varying: ReadonlySet<Leaf>, par
   const changes = new Set<ScalarNode>();
   for (const node of program.nodes)
     if ((node.op === 'leaf' && varying.has(node.leaf!)) || node.args.some((a) => changes.has(a))) changes.add(node);
-  const main = new FunctionEmitter(2, kernelIndex, (node, code) => {
-    if (node.op === 'param') {
-      code
-        .add(0x41, 0x00)
-        .simd(SIMD.loadSplat32)
-        .u32(2)
-        .u32(paramsAt + node.index! * 4);
-      return;
-    }
-    const plane = planes.find((p) => p.leaf === node.leaf);
-    if (plane)
-      code
-        .add(LOCAL_GET, 1)
-        .simd(SIMD.load)
-        .u32(4)
-        .u32(plane.at + node.lane! * PLANE);
-    else {
-      const place = uniforms.find((u) => u.leaf === node.leaf)!.at + node.lane! * 4;
-      code.add(0x41, 0x00).simd(SIMD.loadSplat32).u32(2).u32(place);
-    }
-  });
+  const main = new FunctionEmitter(
+    2,
+    kernelIndex,
+    (node, code) => {
+      if (node.op === 'param') {
+        code
+          .add(0x41, 0x00)
+          .simd(SIMD.loadSplat32)
+          .u32(2)
+          .u32(paramsAt + node.index! * 4);
+        return;
+      }
+      const plane = planes.find((p) => p.leaf === node.leaf);
+      if (plane)
+        code
+          .add(LOCAL_GET, 1)
+          .simd(SIMD.load)
+          .u32(4)
+          .u32(plane.at + node.lane! * PLANE);
+      else {
+        const place = uniforms.find((u) => u.leaf === node.leaf)!.at + node.lane! * 4;
+        code.add(0x41, 0x00).simd(SIMD.loadSplat32).u32(2).u32(place);
+      }
+    },
+    constants,
+  );
   const roots = program.roots.flat();
   main.count(program.nodes, roots);
   // Before the loop: whatever does not vary and is read by something that does, or is itself a result.
@@ -512,13 +558,23 @@ export function emitWasm(program: ScalarProgram, varying: ReadonlySet<Leaf>, par
   const memory = new Bytes()
     .u32(1)
     .add(0x00)
-    .u32(Math.max(1, Math.ceil(at / 65536)));
+    .u32(Math.max(1, Math.ceil((constants.at + constants.bytes.length) / 65536)));
   const exported = new Bytes().u32(2).name('memory').add(0x02).u32(0).name('run').add(0x00).u32(kernelList.length);
   const bodies = new Bytes().u32(kernelList.length + 1);
   for (const body of [...kernelBodies, mainBody]) bodies.sized(body);
   const file = new Bytes().add(0x00, 0x61, 0x73, 0x6d, 0x01, 0x00, 0x00, 0x00);
   file.add(1).sized(types).add(3).sized(functions).add(5).sized(memory).add(7).sized(exported).add(10).sized(bodies);
-  return { bytes: Uint8Array.from(file.list), paramsAt, uniforms, planes, outputs };
+  if (constants.bytes.length > 0) {
+    const data = new Bytes()
+      .u32(1)
+      .add(0x00, 0x41)
+      .s32(constants.at)
+      .add(0x0b)
+      .u32(constants.bytes.length)
+      .add(...constants.bytes);
+    file.add(11).sized(data);
+  }
+  return { capacity, bytes: Uint8Array.from(file.list), paramsAt, uniforms, planes, outputs };
 }
 
 /** Values for each leaf: one number a component, or one array a component for a leaf that varies. */
@@ -543,35 +599,63 @@ export class WasmRunner {
     return new WasmRunner(module, new WebAssembly.Instance(new WebAssembly.Module(module.bytes)));
   }
 
+  private fill(params: ArrayLike<number>, leaves: LeafValues, start: number, size: number): void {
+    const { floats, module } = this;
+    if (start === 0) {
+      for (let k = 0; k < params.length; k++) floats[module.paramsAt / 4 + k] = params[k]!;
+      for (const { leaf, at } of module.uniforms) {
+        const values = leaves[leaf] ?? LEAVES[leaf].fallback;
+        values.forEach((v, k) => (floats[at / 4 + k] = typeof v === 'number' ? v : v[0]!));
+      }
+    }
+    for (const { leaf, at } of module.planes) {
+      const values = leaves[leaf] ?? LEAVES[leaf].fallback;
+      values.forEach((v, k) => {
+        const place = at / 4 + k * module.capacity;
+        // An array got from `inputPlane` is there already.
+        if (typeof v !== 'number' && v.buffer === floats.buffer) return;
+        if (typeof v === 'number') floats.fill(v, place, place + size);
+        else floats.set(v.length === size ? v : v.subarray(start, start + size), place);
+      });
+    }
+    this.run(Math.ceil(size / 4) * 16, 0);
+  }
+
+  /** Where a varying leaf's component is read from: numbers written here need no copy. At most `capacity` of them. */
+  inputPlane(leaf: Leaf, lane: number): Float32Array {
+    const plane = this.module.planes.find((p) => p.leaf === leaf);
+    if (!plane) throw new Error(`${leaf} does not vary in this module`);
+    const place = plane.at / 4 + lane * this.module.capacity;
+    return this.floats.subarray(place, place + this.module.capacity);
+  }
+
+  private plane(root: number, lane: number, size: number): Float32Array {
+    const place = this.module.outputs[root]!.at / 4 + lane * this.module.capacity;
+    return this.floats.subarray(place, place + size);
+  }
+
+  /**
+   * The results where they were computed: valid until the next call.
+   * @param count samples, at most the module's capacity
+   * @returns for each root, one array a component
+   */
+  view(params: ArrayLike<number>, leaves: LeafValues, count: number): Float32Array[][] {
+    if (count > this.module.capacity) throw new Error(`${count} samples in a module for ${this.module.capacity}`);
+    this.fill(params, leaves, 0, count);
+    return this.module.outputs.map(({ width }, r) => Array.from({ length: width }, (_, lane) => this.plane(r, lane, count)));
+  }
+
   /**
    * @param count samples
-   * @returns for each root, one array a component, each of `count` numbers
+   * @returns for each root, one array a component, each of `count` numbers, to keep
    */
   evaluate(params: ArrayLike<number>, leaves: LeafValues, count: number): Float32Array[][] {
-    const { floats, module } = this;
-    floats.set(Array.from(params), module.paramsAt / 4);
-    for (const { leaf, at } of module.uniforms) {
-      const values = leaves[leaf] ?? LEAVES[leaf].fallback;
-      values.forEach((v, k) => (floats[at / 4 + k] = typeof v === 'number' ? v : v[0]!));
-    }
-    const outputs = module.outputs.map(({ width }) => Array.from({ length: width }, () => new Float32Array(count)));
-    for (let start = 0; start < count; start += BLOCK) {
-      const size = Math.min(BLOCK, count - start);
-      for (const { leaf, at } of module.planes) {
-        const values = leaves[leaf] ?? LEAVES[leaf].fallback;
-        values.forEach((v, k) => {
-          const place = at / 4 + k * BLOCK;
-          if (typeof v === 'number') floats.fill(v, place, place + size);
-          else floats.set(v.subarray(start, start + size), place);
-        });
-      }
-      this.run(Math.ceil(size / 4) * 16, 0);
-      outputs.forEach((root, r) =>
-        root.forEach((array, lane) => {
-          const place = module.outputs[r]!.at / 4 + lane * BLOCK;
-          array.set(floats.subarray(place, place + size), start);
-        }),
-      );
+    const { capacity } = this.module;
+    const outputs = this.module.outputs.map(({ width }) => Array.from({ length: width }, () => new Float32Array(count)));
+    for (let start = 0; start < count; start += capacity) {
+      const size = Math.min(capacity, count - start);
+      this.fill(params, leaves, start, size);
+      outputs.forEach((root, r) => root.forEach((array, lane) => array.set(this.plane(r, lane, size), start)));
     }
     return outputs;
   }

@@ -110,6 +110,8 @@ describe('gradient noise', () => {
     }
   });
 
+  /** The bits of 1.5 x 2^23, to which cells are added. */
+  const OFFSET = 0x4b400000;
   /** The definition written again in double precision, with the hash as a plain function. */
   function byDefinition(p: number[], seed: number): number {
     const cell = p.map(Math.floor);
@@ -118,8 +120,8 @@ describe('gradient noise', () => {
     let sum = 0;
     for (let corner = 0; corner < 8; corner++) {
       const o = [corner & 1, (corner >> 1) & 1, (corner >> 2) & 1];
-      const h = call(pcg3d, [(cell[0]! + o[0]!) ^ seed, cell[1]! + o[1]!, cell[2]! + o[2]!]);
-      const slope = h.reduce((s, n, k) => s + ((n >> 8) / 2 ** 23) * (f[k]! - o[k]!), 0);
+      const h = call(pcg3d, [(cell[0]! + o[0]! + OFFSET) ^ seed, cell[1]! + o[1]! + OFFSET, cell[2]! + o[2]! + OFFSET]);
+      const slope = h.reduce((s, n, k) => s + (n / 2 ** 31) * (f[k]! - o[k]!), 0);
       sum += slope * o.reduce((w, bit, k) => w * (bit ? u[k]! : 1 - u[k]!), 1);
     }
     return sum * 1.35;

@@ -9,8 +9,8 @@
 import { Builder, defineKernel } from '../builder.js';
 import { typeOf, widthOf, type Kernel, type Node } from '../types.js';
 
-/** Beyond this many cells from the origin a float has no fraction left, and the cell is held. */
-const FARTHEST_CELL = 2 ** 22;
+/** Seeds are told apart up to this size. */
+const FARTHEST_SEED = 2 ** 22;
 const MULTIPLIER = 1664525;
 const INCREMENT = 1013904223;
 
@@ -83,6 +83,13 @@ export const pcg2d = pcg(2);
 export const pcg3d = pcg(3);
 export const pcg4d = pcg(4);
 
+/**
+ * A whole number within +-2^22 as an integer, offset by a constant that a hash does not mind: added to 1.5 x 2^23 its
+ * units are the last bits of the float. One addition, where a conversion that guards against overflow takes seven;
+ * and nothing is undefined beyond that range: cells merge there, as floats have no fractions left to tell them apart.
+ */
+const cellBits = (b: Builder, whole: Node): Node => b.op('fbits', b.add(whole, 1.5 * 2 ** 23));
+
 /** Perlin's quintic: 6 t^5 - 15 t^4 + 10 t^3. */
 export function fade(b: Builder, t: Node): Node {
   return b.mul(b.mul(b.mul(t, t), t), b.add(b.mul(t, b.sub(b.mul(t, 6), 15)), 10));
@@ -90,13 +97,13 @@ export function fade(b: Builder, t: Node): Node {
 
 /** Turns what the artist calls a seed (any number; its whole part counts) into 32 well mixed bits. */
 export function seedBits(b: Builder, seed: Node): Node {
-  const whole = b.op('min', b.op('max', b.op('floor', seed), -FARTHEST_CELL), FARTHEST_CELL);
+  const whole = b.op('min', b.op('max', b.op('floor', seed), -FARTHEST_SEED), FARTHEST_SEED);
   return b.call(lowbias32, b.op('ftoi', whole));
 }
 
 /**
  * Brings the sum of a lattice's contributions to about a quarter of standard deviation. In one dimension the bound
- * of 1 is exact; in more the sum is held to -1..1, which touches fewer than one point in ten thousand.
+ * of 1 is exact (half a gradient from either side); in more the sum is held to -1..1, which touches fewer than one point in ten thousand.
  */
 const SCALE = { 1: 2, 2: 1.25, 3: 1.35, 4: 1.5 } as const;
 
@@ -104,7 +111,7 @@ function makeGradientNoise(width: 1 | 2 | 3 | 4): Kernel {
   const hash = { 1: lowbias32, 2: pcg2d, 3: pcg3d, 4: pcg4d }[width];
   const slopeAt = defineKernel({
     name: `slope${width}`,
-    note: 'What one corner of the lattice contributes, times 2^23: its random gradient along the way from it.',
+    note: 'What one corner of the lattice contributes, times 2^31: its random gradient along the way from it.',
     params: [
       { name: 'cell', type: typeOf('i', width) },
       { name: 'seed', type: 'i1' },
@@ -116,7 +123,7 @@ function makeGradientNoise(width: 1 | 2 | 3 | 4): Kernel {
     build: (b, cell, seed, away) => {
       const [first, ...rest] = b.split(cell!);
       const hashed = b.call(hash, b.join(b.op('ixor', first!, seed!), ...rest));
-      const gradient = b.op('itof', b.op('ishr', hashed, b.integer(8)));
+      const gradient = b.op('itof', hashed);
       return width === 1 ? b.mul(gradient, away!) : b.composite('dot', gradient, away!);
     },
   });
@@ -133,8 +140,7 @@ function makeGradientNoise(width: 1 | 2 | 3 | 4): Kernel {
     build: (b, p, seed) => {
       const floor = b.op('floor', p!);
       const at = b.sub(p!, floor);
-      const held = b.op('min', b.op('max', floor, -FARTHEST_CELL), FARTHEST_CELL);
-      const cell = b.op('ftoi', held);
+      const cell = cellBits(b, floor);
       const blend = b.split(fade(b, at));
       const corner = (offset: number[]): Node => {
         return b.call(slopeAt, b.op('iadd', cell, b.integer(...offset)), seed!, b.sub(at, b.constant(...offset)));
@@ -143,11 +149,12 @@ function makeGradientNoise(width: 1 | 2 | 3 | 4): Kernel {
         if (axis === width) return corner(offset);
         const low = over(axis + 1, [...offset, 0]);
         const high = over(axis + 1, [...offset, 1]);
-        return b.composite('mix', low, high, blend[axis]!);
+        // One operation fewer than `mix`, which must also be exact at its end.
+        return b.add(low, b.mul(b.sub(high, low), blend[axis]!));
       };
-      // The gradients' factor of 2^-23 waits until here: it is a power of two, so nothing is lost.
-      const sum = b.mul(over(0, []), SCALE[width] * 2 ** -23);
-      return b.op('min', b.op('max', sum, -1), 1);
+      // The gradients' factor of 2^-31 waits until here: it is a power of two, so nothing is lost.
+      const sum = b.mul(over(0, []), SCALE[width] * 2 ** -31);
+      return width === 1 ? sum : b.op('min', b.op('max', sum, -1), 1);
     },
   });
 }
