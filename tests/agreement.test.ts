@@ -80,7 +80,11 @@ test('what a value can be contains every value it has', () => {
     const program = lower(effect, { build: 'live' });
     const params = paramValues(program.params, effect);
     const scalar = scalarise([...program.strands.values()].map((s) => s.value.node));
-    const bounds = ranges(scalar, program.paramBounds, effect.loop);
+    const whole = scalarise(
+      [...program.strands.values()].map((st) => st.value.node),
+      { paste: false },
+    );
+    const bounds = ranges(whole, program.paramBounds, effect.loop);
     const inBounds = (v: number, { low, high }: { low: number; high: number }) => {
       const slack = 1e-5 * Math.max(1, Math.abs(v));
       return !Number.isFinite(v) || (v >= low - slack && v <= high + slack);

@@ -33,6 +33,7 @@ test('check prints what the contract says', () => {
   // Sine, fraction and clamp, by hand.
   expect(report.ranges.buzz).toEqual([[-1, 1]]);
   expect(report.ranges.stutter).toEqual([[0, 1]]);
+  expect(report.ranges.breath).toEqual([[-1, 1]]);
 });
 
 test('check refuses a cycle with one sentence on stderr and exit 1', () => {

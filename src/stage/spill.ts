@@ -8,7 +8,7 @@ import { MeshSurfaceSampler } from 'three/examples/jsm/math/MeshSurfaceSampler.j
 import type { Leaf } from '../core/ir/leaves.js';
 
 export const SPILL_POINTS = 256;
-const GROUPS = 4;
+const GROUPS = 6;
 
 /** Park and Miller's generator with a fixed seed: the same points for the same mesh, always. */
 function fixedRandom(): () => number {

@@ -98,7 +98,7 @@ test('an organic flicker, built by keyboard, blinks between floor and ceiling, i
 
   // It glows: brighter than the display can show at its peak, and the bloom lights the wall beside it.
   const stage = await app.get<Stage>(`/api/stages/${STAGE}`);
-  const middle = await onCanvas(page, stage, 'hatch', [0, 1.62, 0.045]);
+  const middle = await onCanvas(page, stage, 'hatch', [0, 1.62, 0.135]);
   const beside = await onCanvas(page, stage, 'hatch', [0, 1.82, 0]);
   await expect.poll(async () => Math.max(...(await pixelAt(page, ...middle)))).toBeGreaterThan(200);
   const withBloom = await pixelAt(page, ...beside);

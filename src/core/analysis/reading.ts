@@ -17,7 +17,7 @@ export interface StrandReading {
 export function readStrands(program: Program, loop: number | null): Map<string, StrandReading> {
   const strands = [...program.strands.values()];
   const roots = strands.map((s) => s.value.node);
-  const intervals = ranges(scalarise(roots), program.paramBounds, loop);
+  const intervals = ranges(scalarise(roots, { paste: false }), program.paramBounds, loop);
   const rate = rates(roots);
   return new Map(strands.map((s, k) => [s.id, { kind: s.value.kind, range: intervals[k]!, rate: rate.get(s.value.node)! }]));
 }

@@ -1,4 +1,7 @@
-/** What every value *can be*: interval arithmetic over scalar programs. Bounds are outer bounds: never too narrow. */
+/**
+ * What every value *can be*: interval arithmetic over scalar programs whose kernels are whole
+ * (`scalarise(roots, { paste: false })`), so that each gives its proved range. Bounds are outer: never too narrow.
+ */
 import { SCALAR, type ScalarOp } from '../base/scalar.js';
 import { LEAVES } from '../ir/leaves.js';
 import type { Interval } from '../ir/types.js';
@@ -103,9 +106,12 @@ export function ranges(program: ScalarProgram, params: readonly Interval[], loop
       case 'call':
         interval = node.kernel!.source.range(args);
         break;
+      case 'result':
+        // One of a kernel's components: the kernel states one range for all of them.
+        interval = node.args[0]!.op === 'call' ? range(node.args[0]!) : EVERYTHING;
+        break;
       case 'arg':
       case 'repeat':
-      case 'result':
         interval = EVERYTHING;
         break;
       default: {

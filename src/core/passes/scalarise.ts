@@ -57,6 +57,9 @@ class Scalariser implements Algebra<ScalarNode> {
   private readonly kernelNumbers = new Map<ScalarKernel, number>();
   private count = 0;
 
+  /** @param paste whether small kernels are pasted; the ranges want them whole, for each has a proved range */
+  constructor(private readonly paste: boolean) {}
+
   private make(fields: Omit<ScalarNode, 'id'>, key: string): ScalarNode {
     let name = `${fields.op}${fields.base}|${key}`;
     for (const arg of fields.args) name += `,${arg.id}`;
@@ -161,7 +164,7 @@ class Scalariser implements Algebra<ScalarNode> {
   private call(kernel: Kernel, sources: readonly (readonly ScalarNode[])[]): readonly ScalarNode[] {
     const scalar = scalariseKernel(kernel);
     const args = sources.flat();
-    if (isSmall(scalar)) return this.paste(scalar, args);
+    if (this.paste && isSmall(scalar)) return this.pasteKernel(scalar, args);
     let number = this.kernelNumbers.get(scalar);
     if (number === undefined) this.kernelNumbers.set(scalar, (number = this.kernelNumbers.size));
     const base = scalar.results[0]!.base;
@@ -170,7 +173,7 @@ class Scalariser implements Algebra<ScalarNode> {
     return scalar.results.map((r, index) => this.make({ op: 'result', base: r.base, args: [whole], index }, String(index)));
   }
 
-  private paste(kernel: ScalarKernel, args: readonly ScalarNode[]): readonly ScalarNode[] {
+  private pasteKernel(kernel: ScalarKernel, args: readonly ScalarNode[]): readonly ScalarNode[] {
     const copies = new Map<ScalarNode, ScalarNode>();
     for (const node of kernel.nodes) {
       if (node.op === 'arg') copies.set(node, args[node.index!]!);
@@ -182,7 +185,7 @@ class Scalariser implements Algebra<ScalarNode> {
 
   private repeat(node: Node, sources: readonly (readonly ScalarNode[])[]): readonly ScalarNode[] {
     const { count, state, next, outer } = node.loop!;
-    const inner = new Scalariser();
+    const inner = new Scalariser(this.paste);
     let index = 0;
     const argsOf = (types: readonly (typeof state)[number][]) =>
       types.map((t) => Array.from({ length: widthOf(t) }, () => inner.arg(index++, baseOf(t))));
@@ -218,7 +221,7 @@ export function ordered(roots: Iterable<ScalarNode>): ScalarNode[] {
 export function scalariseKernel(kernel: Kernel): ScalarKernel {
   const found = kernels.get(kernel);
   if (found) return found;
-  const scalariser = new Scalariser();
+  const scalariser = new Scalariser(true);
   let index = 0;
   const args = kernel.params.map((p) => Array.from({ length: widthOf(p.type) }, () => scalariser.arg(index++, baseOf(p.type))));
   const results = scalariser.components(kernel.body(), args);
@@ -233,8 +236,8 @@ export function scalariseKernel(kernel: Kernel): ScalarKernel {
   return made;
 }
 
-export function scalarise(roots: readonly Node[]): ScalarProgram {
-  const scalariser = new Scalariser();
+export function scalarise(roots: readonly Node[], { paste = true }: { paste?: boolean } = {}): ScalarProgram {
+  const scalariser = new Scalariser(paste);
   const components = roots.map((root) => scalariser.components(root));
   return { roots: components, nodes: ordered(components.flat()) };
 }

@@ -137,8 +137,8 @@ export function Picker({ y, onAdd, onClose }: Props) {
           ))}
           {found.length === 0 && <li className="px-2 py-3 text-muted">Nothing is called “{typed}”.</li>}
         </ul>
-        <div className="flex h-[22px] shrink-0 items-center gap-1.5 border-t border-line pt-1.5 text-[12px] text-muted">
-          <kbd>Enter</kbd> add <kbd className="ml-2 whitespace-nowrap">Shift Enter</kbd> splice <kbd className="ml-2">Tab</kbd>{' '}
+        <div className="flex h-[22px] shrink-0 items-center gap-1 border-t border-line pt-1.5 text-[12px] text-muted">
+          <kbd>Enter</kbd> add <kbd className="ml-1 whitespace-nowrap">Shift Enter</kbd> splice <kbd className="ml-1">Tab</kbd>{' '}
           inputs
         </div>
       </div>

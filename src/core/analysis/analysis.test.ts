@@ -1,0 +1,129 @@
+import { effectOf } from '../../../tests/fixtures/sheets.js';
+import { lower } from '../lower/lower.js';
+import type { Effect, Strand } from '../effect/schema.js';
+import { advise } from './advice.js';
+import { readLoop, samplePlaces } from './loop.js';
+import { hullOf, readStrands } from './reading.js';
+
+const wave = (rate: number, shape = 'sine'): Strand => ({
+  id: 'w',
+  name: 'Wave',
+  op: 'wave',
+  inputs: { rate: { value: rate } },
+  options: { shape },
+});
+const lit = (strands: Strand[], more: object = {}) =>
+  effectOf(strands, { emission: { from: strands[strands.length - 1]!.id } }, more);
+const loopOf = (effect: Effect) => readLoop(lower(effect, { build: 'live' }), effect);
+const codes = (effect: Effect) => advise(effect, lower(effect, { build: 'live' })).map((a) => a.code);
+
+describe('does it loop', () => {
+  test('whole turns close, others do not', () => {
+    expect(loopOf(lit([wave(1.5)], { loop: 4 }))).toEqual({ closes: true, period: 4 });
+    expect(loopOf(lit([wave(1.3)], { loop: 4 }))).toEqual({ closes: false, period: null });
+  });
+  test('a wave that jumps within its turn still closes when its turns are whole', () => {
+    for (const shape of ['square', 'saw']) {
+      expect(loopOf(lit([wave(0.5, shape)], { loop: 4 })).closes).toBe(true);
+      expect(loopOf(lit([wave(0.6, shape)], { loop: 4 })).closes).toBe(false);
+    }
+  });
+  test('noise of time that is not at the same place again jumps', () => {
+    const noise = (rate: number): Strand[] => [
+      { id: 't', name: 'Time', op: 'time' },
+      { id: 'r', name: 'Rate', op: 'multiply', inputs: { a: { from: 't' }, b: { value: rate } } },
+      { id: 'n', name: 'Noise', op: 'noise', inputs: { position: { from: 'r' } } },
+    ];
+    expect(loopOf(lit(noise(1.37), { loop: 4 })).closes).toBe(false);
+  });
+  test('what never moves closes without a period; what runs on has none', () => {
+    expect(loopOf(lit([{ id: 'n', name: 'N', op: 'number' }]))).toEqual({ closes: true, period: null });
+    expect(loopOf(lit([wave(1)], { loop: null }))).toEqual({ closes: false, period: null });
+  });
+  test('sample places are spread and unit where they must be', () => {
+    const { normal, view } = samplePlaces(200);
+    let alike = 0;
+    for (let k = 0; k < 200; k++) {
+      expect(Math.hypot(normal![0]![k]!, normal![1]![k]!, normal![2]![k]!)).toBeCloseTo(1, 5);
+      if ([0, 1, 2].reduce((s, l) => s + normal![l]![k]! * view![l]![k]!, 0) > 0.999) alike++;
+    }
+    expect(alike).toBeLessThan(20);
+  });
+});
+
+describe('advice', () => {
+  test('nothing connected', () =>
+    expect(codes(effectOf([{ id: 't', name: 'T', op: 'time' }]))).toEqual(['nothing-connected', 'unread']));
+  test('a strand that nobody reads, and nothing that moves', () => {
+    expect(
+      codes(
+        lit([
+          { id: 'a', name: 'A', op: 'uv' },
+          { id: 'b', name: 'B', op: 'number' },
+        ]),
+      ),
+    ).toEqual(['unread', 'nothing-moves']);
+  });
+  test('a power of what can fall below 0, with the number', () => {
+    const effect = lit([wave(1), { id: 'p', name: 'Sharp', op: 'power', inputs: { in: { from: 'w' } } }]);
+    const [first] = advise(effect, lower(effect, { build: 'live' }));
+    expect(first).toMatchObject({ strand: 'p', code: 'power-below-zero' });
+    expect(first!.message).toContain('Wave can fall to -1');
+  });
+  test('dividing by what can be 0', () => {
+    expect(codes(lit([wave(1), { id: 'd', name: 'D', op: 'divide', inputs: { b: { from: 'w' } } }]))).toEqual(['divide-by-zero']);
+  });
+  test('a clamped base is fine, and so is a bypassed strand', () => {
+    const clamp: Strand = { id: 'c', name: 'C', op: 'clamp', inputs: { in: { from: 'w' } } };
+    const sharp = (from: string, bypassed = false): Strand => ({
+      id: 'p',
+      name: 'P',
+      op: 'power',
+      bypassed,
+      inputs: { in: { from } },
+    });
+    expect(codes(lit([wave(1), clamp, sharp('c')]))).toEqual([]);
+    expect(codes(lit([wave(1), sharp('w', true)]))).toEqual([]);
+  });
+  test('opacity outside 0 to 1', () => {
+    const effect = effectOf([wave(1)], { opacity: { from: 'w' } });
+    expect(codes(effect)).toEqual(['opacity-range']);
+  });
+  test('a loop that jumps', () => expect(codes(lit([wave(1.3)]))).toEqual(['loop-jumps']));
+  test('every finding is a sentence, and so is every mend', () => {
+    const effect = effectOf([wave(1.3), { id: 'p', name: 'P', op: 'power', inputs: { in: { from: 'w' } } }], {
+      opacity: { from: 'w' },
+    });
+    for (const a of advise(effect, lower(effect, { build: 'live' }))) {
+      expect(a.message).toMatch(/^[A-Z].*\.$/);
+      if (a.mend) expect(a.mend).toMatch(/^[A-Z].*\.$/);
+    }
+  });
+});
+
+describe('readings', () => {
+  const effect = effectOf([
+    { id: 'n', name: 'N', op: 'number', inputs: { in: { value: 3 } } },
+    wave(1),
+    { id: 'u', name: 'U', op: 'uv' },
+    { id: 'm', name: 'M', op: 'multiply', inputs: { a: { from: 'w' }, b: { from: 'u' } } },
+    { id: 'c', name: 'C', op: 'colour', inputs: { in: { value: { rgb: [1, 0.5, 0], intensity: 2, unit: 'factor' } } } },
+    { id: 's', name: 'S', op: 'smoothstep', inputs: { in: { from: 'w' } } },
+    { id: 'f', name: 'F', op: 'fract', inputs: { in: { from: 'u' } } },
+  ]);
+  const readings = readStrands(lower(effect, { build: 'live' }), 4);
+  test('where each is computed', () => {
+    expect(['n', 'w', 'u', 'm', 'c'].map((id) => readings.get(id)!.rate)).toEqual(['once', 'frame', 'vertex', 'vertex', 'once']);
+  });
+  test('which kind each is, and what it can be', () => {
+    expect(['n', 'u', 'm', 'c'].map((id) => readings.get(id)!.kind)).toEqual(['1', '2', '2', 'rgb']);
+    expect(hullOf(readings.get('c')!.range)).toEqual({ low: 0, high: 2 });
+    expect(hullOf(readings.get('m')!.range)).toEqual({ low: -1, high: 1 });
+    expect(hullOf(readings.get('s')!.range)).toEqual({ low: 0, high: 1 });
+    expect(hullOf(readings.get('f')!.range)).toEqual({ low: 0, high: 1 });
+  });
+  test('a dial’s soft range widens what a strand can be', () => {
+    const dialled = { ...effect, dials: [{ id: 'd', strand: 'n', input: 'in', soft: [0, 10] as [number, number] }] };
+    expect(readStrands(lower(dialled, { build: 'live' }), 4).get('n')!.range).toEqual([{ low: 0, high: 10 }]);
+  });
+});

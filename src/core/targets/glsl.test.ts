@@ -1,0 +1,128 @@
+import fc from 'fast-check';
+import { effectOf } from '../../../tests/fixtures/sheets.js';
+import type { Effect, Strand } from '../effect/schema.js';
+import { lower } from '../lower/lower.js';
+import { paramValues } from '../lower/params.js';
+import { emitGlsl, fillBlock, slotText } from './glsl.js';
+import { shaderPair } from './glslPair.js';
+import { glslFloat } from './glslText.js';
+import { Names } from './names.js';
+
+const FLICKER: Strand[] = [
+  { id: 't', name: 'Time', op: 'time' },
+  { id: 'rate', name: 'Rate', op: 'multiply', inputs: { a: { from: 't' }, b: { value: 3 } } },
+  { id: 'breath', name: 'Breath', op: 'noise', inputs: { position: { from: 'rate' } } },
+  { id: 'along', name: 'Along tube', op: 'uv' },
+  {
+    id: 'ends',
+    name: 'Ends',
+    op: 'smoothstep',
+    inputs: { low: { value: 0.1 }, high: { value: 0.2 }, in: { from: 'along', part: 'y' } },
+  },
+  { id: 'glow', name: 'Glow', op: 'multiply', inputs: { a: { from: 'breath' }, b: { from: 'ends' } } },
+];
+const flicker = (): Effect => effectOf(FLICKER, { emission: { from: 'glow' } });
+
+describe('hoisting', () => {
+  test('what changes once a frame is not in the shader at all', () => {
+    const text = emitGlsl(lower(flicker(), { build: 'live' }), { hoist: true });
+    expect(text.fragment.library).not.toContain('gradientNoise1');
+    expect(text.slots.map((s) => s.name)).toContain('breath');
+  });
+  test('exported shaders compute it themselves from time and plain numbers', () => {
+    const text = emitGlsl(lower(flicker(), { build: 'live' }), { hoist: false });
+    expect(text.fragment.library).toContain('gradientNoise1');
+    expect(text.slots.map((s) => s.name)).toEqual(expect.arrayContaining(['time', 'rateB', 'endsLow', 'endsHigh']));
+  });
+  test('frozen text holds its numbers', () => {
+    const text = emitGlsl(lower(flicker(), { build: 'frozen' }), { hoist: false });
+    expect(text.slots.map((s) => s.name)).toEqual(['time']);
+    expect(text.fragment.code).toContain('smoothstep(0.1, 0.2, uv.y)');
+  });
+});
+
+test('the text reads like its sheet', () => {
+  const { fragment } = emitGlsl(lower(flicker(), { build: 'frozen' }), { hoist: true });
+  expect(fragment.code).toBe(`struct Surface {
+  vec3 emission;
+};
+
+Surface surface(vec2 uv) {
+  float breath = k[0].x;
+  float ends = smoothstep(0.1, 0.2, uv.y);
+  float glow = breath * ends;
+  Surface s;
+  s.emission = vec3(glow);
+  return s;
+}`);
+});
+
+test('the block is packed without gaps where that is possible, and filled in those places', () => {
+  const effect = effectOf(
+    [
+      { id: 'c', name: 'C', op: 'colour', inputs: { in: { value: { rgb: [1, 2, 3], intensity: 2, unit: 'factor' } } } },
+      { id: 'u', name: 'U', op: 'uv' },
+      { id: 'x', name: 'X', op: 'pick', inputs: { in: { from: 'u' } } },
+      { id: 'm', name: 'M', op: 'multiply', inputs: { a: { from: 'x' }, b: { value: 7 } } },
+      { id: 'g', name: 'G', op: 'multiply', inputs: { a: { from: 'c' }, b: { from: 'm' } } },
+    ],
+    { emission: { from: 'g' } },
+  );
+  const program = lower(effect, { build: 'live' });
+  const text = emitGlsl(program, { hoist: true });
+  expect(text.vec4s).toBe(1);
+  const block = fillBlock(text, paramValues(program.params, effect), 0, 4);
+  const slot = (width: number) => text.slots.find((s) => s.width === width)!;
+  expect([...block.subarray(slot(3).at, slot(3).at + 3)]).toEqual([2, 4, 6]);
+  expect(block[slot(1).at]).toBe(7);
+  expect([slotText(0, 4), slotText(4, 3), slotText(6, 2), slotText(3, 1)]).toEqual(['k[0]', 'k[1].xyz', 'k[1].zw', 'k[0].w']);
+});
+
+test('floats are printed so that they read back as the same float', () => {
+  fc.assert(
+    fc.property(fc.float({ noNaN: true, noDefaultInfinity: true }), (x) => {
+      const text = glslFloat(x);
+      expect(text).toMatch(/[.e]/);
+      expect(Object.is(Math.fround(Number(text)) + 0, x + 0)).toBe(true);
+    }),
+    { seed: 1, numRuns: 500 },
+  );
+  expect(glslFloat(Infinity)).toContain('0x7f800000u');
+});
+
+test('a displacement moves the vertices, and only what it needs is in that stage', () => {
+  const effect = effectOf(
+    [
+      { id: 'n', name: 'Normal', op: 'normal', options: { space: 'object' } },
+      { id: 'w', name: 'Wave', op: 'wave' },
+      { id: 'm', name: 'Push', op: 'multiply', inputs: { a: { from: 'n' }, b: { from: 'w' } } },
+      { id: 'u', name: 'U', op: 'uv' },
+    ],
+    { displacement: { from: 'm' }, emission: { from: 'w' } },
+  );
+  const text = emitGlsl(lower(effect, { build: 'live' }), { hoist: true });
+  expect(text.vertex!.leaves).toEqual(['objectNormal']);
+  const { vertex, fragment } = shaderPair(text, effect.finish, 'x');
+  expect(vertex).toContain('vec3 moved = position + displacement(normal);');
+  expect(fragment).not.toContain('displacement');
+});
+
+test('an effect with nothing connected still has a shader', () => {
+  const effect = effectOf([]);
+  const { fragment } = shaderPair(emitGlsl(lower(effect, { build: 'live' }), { hoist: true }), effect.finish, 'x');
+  expect(fragment).toContain('float nothing;');
+});
+
+test('names: artists’ words become identifiers, each once', () => {
+  const names = new Names(['uv']);
+  expect(['Rim tint', 'Rim tint', '3 waves', 'mix', 'uv', 'Größe', 'gl_x', '…'].map((w) => names.give(w, 'strand'))).toEqual([
+    'rimTint',
+    'rimTint2',
+    'strand',
+    'mixValue',
+    'uv2',
+    expect.stringMatching(/^[A-Za-z]+$/),
+    'glXValue',
+    'strand2',
+  ]);
+});

@@ -1,0 +1,138 @@
+import { createStore } from 'zustand/vanilla';
+import { effectOf } from '../../tests/fixtures/sheets.js';
+import { readStrands } from '../core/analysis/reading.js';
+import { strandsOf, type Effect } from '../core/effect/schema.js';
+import { lower } from '../core/lower/lower.js';
+import * as actions from './actions.js';
+import type { BenchSession, BenchState } from './bench.js';
+import { EMPTY_HISTORY, record, seal, undoEntry } from './history.js';
+
+/** A bench without a page: the documents and their history, which is all that the actions touch. */
+function bench(effect: Effect, more: Partial<BenchState> = {}) {
+  const store = createStore<BenchState>(
+    () =>
+      ({
+        effect,
+        variant: null,
+        chosen: null,
+        history: EMPTY_HISTORY,
+        readings: readStrands(lower(effect, { build: 'live' }), effect.loop),
+        ...more,
+      }) as BenchState,
+  );
+  const session = {
+    store,
+    edit(label: string, recipe: (draft: Effect) => void, mergeKey: string | null = null) {
+      const state = store.getState();
+      const result = record(state.history, 'effect', state.effect, label, mergeKey, recipe as (d: unknown) => void);
+      if (!result) return;
+      const readings = readStrands(lower(result.value, { build: 'live' }), result.value.loop);
+      store.setState({ effect: result.value, history: result.history as BenchState['history'], readings });
+    },
+    endGesture: () => store.setState((s) => ({ history: seal(s.history) })),
+  } as unknown as BenchSession;
+  return {
+    session,
+    effect: () => store.getState().effect,
+    state: () => store.getState(),
+    strand: (id: string) => strandsOf(store.getState().effect).find((s) => s.id === id)!,
+  };
+}
+
+const tube = () =>
+  effectOf(
+    [
+      { id: 't', name: 'Time', op: 'time' },
+      { id: 'lit', name: 'Lit', op: 'clamp', inputs: { in: { from: 't' }, low: { value: 0.2 } } },
+      { id: 'u', name: 'Along', op: 'uv' },
+    ],
+    { emission: { from: 'lit' } },
+    { dials: [{ id: 'd1', strand: 'lit', input: 'low', soft: [0, 1] }], variants: [{ id: 'v', name: 'Dim', values: {} }] },
+  );
+
+test('a new strand goes under the chosen one and reads it by the first input that takes it', () => {
+  const b = bench(tube());
+  actions.choose(b.session, 'lit');
+  expect(actions.addUnderChosen(b.session, 'noise', false)).toBe('noise');
+  expect(b.strand('noise')).toMatchObject({ name: 'Noise', inputs: { position: { from: 'lit' } } });
+  expect(b.state().chosen).toBe('noise');
+  actions.choose(b.session, 'u');
+  actions.addUnderChosen(b.session, 'multiply', false);
+  expect(b.strand('multiply').inputs).toEqual({ a: { from: 'u' } });
+  // Two numbers go into no input of a wave: it is added unlinked.
+  actions.choose(b.session, 'u');
+  actions.addUnderChosen(b.session, 'wave', false);
+  expect(b.strand('wave').inputs).toBeUndefined();
+});
+
+test('spliced, it hands its result to everyone who read the chosen one', () => {
+  const b = bench(tube(), { chosen: 'lit' });
+  actions.addUnderChosen(b.session, 'power', true);
+  expect(b.effect().outputs.emission).toEqual({ from: 'power' });
+});
+
+test('on an empty sheet the first strand stands alone; names are told apart', () => {
+  const b = bench(effectOf([]));
+  actions.addUnderChosen(b.session, 'time', false);
+  actions.addUnderChosen(b.session, 'time', false);
+  expect(strandsOf(b.effect()).map((s) => [s.id, s.name])).toEqual([
+    ['time', 'Time'],
+    ['time2', 'Time 2'],
+  ]);
+});
+
+test('a drag is one step of the history; the soft range widens for what is typed', () => {
+  const b = bench(tube());
+  for (const v of [0.3, 0.4, 5]) actions.setLiteral(b.session, 'lit', 'low', v);
+  b.session.endGesture();
+  expect(b.state().history.past).toHaveLength(1);
+  expect(b.strand('lit').inputs!.low).toEqual({ value: 5 });
+  expect(b.effect().dials[0]!.soft).toEqual([0, 5]);
+  expect(undoEntry(b.effect(), b.state().history.past[0]!)).toEqual(tube());
+});
+
+test('with a variant shown, a dial changes the variant and nothing else', () => {
+  const b = bench(tube(), { variant: 'v' });
+  actions.setLiteral(b.session, 'lit', 'low', 0.7);
+  expect(b.effect().variants[0]!.values).toEqual({ d1: 0.7 });
+  expect(b.strand('lit').inputs!.low).toEqual({ value: 0.2 });
+  expect(actions.literalOf(b.effect(), 'v', 'lit', 'low')).toBe(0.7);
+  expect(actions.literalOf(b.effect(), null, 'lit', 'low')).toBe(0.2);
+  // What is no dial is the sheet's own.
+  actions.setLiteral(b.session, 'lit', 'high', 0.9);
+  expect(b.strand('lit').inputs!.high).toEqual({ value: 0.9 });
+});
+
+test('making a dial gives the input its default as a literal; taking it away leaves the number', () => {
+  const b = bench(tube());
+  actions.toggleDial(b.session, 'lit', 'high');
+  expect(b.effect().dials[1]).toMatchObject({ strand: 'lit', input: 'high' });
+  expect(b.strand('lit').inputs!.high).toEqual({ value: 1 });
+  actions.toggleDial(b.session, 'lit', 'high');
+  expect(b.effect().dials).toHaveLength(1);
+  expect(b.strand('lit').inputs!.high).toEqual({ value: 1 });
+});
+
+test('linking an input takes its dial away; unlinking returns it to its default', () => {
+  const b = bench(tube());
+  actions.link(b.session, 'lit', 'low', { from: 't' });
+  expect(b.effect().dials).toHaveLength(0);
+  actions.link(b.session, 'lit', 'low', undefined);
+  expect(actions.literalOf(b.effect(), null, 'lit', 'low')).toBe(0);
+});
+
+test('wrapping with a dial makes strand and dial in one step', () => {
+  const b = bench(tube());
+  actions.wrap(b.session, 'lit', 'dial');
+  expect(b.effect().outputs.emission).toEqual({ from: 'multiply' });
+  expect(b.effect().dials[1]).toMatchObject({ strand: 'multiply', input: 'b' });
+  expect(b.state().history.past).toHaveLength(1);
+});
+
+test('removing chooses the neighbour', () => {
+  const b = bench(tube(), { chosen: 'lit' });
+  actions.remove(b.session, 'lit');
+  expect(b.state().chosen).toBe('u');
+  actions.moveBy(b.session, 'u', -1);
+  expect(strandsOf(b.effect()).map((s) => s.id)).toEqual(['u', 't']);
+});

@@ -1,0 +1,43 @@
+import { srgbEncode } from '../core/optics/tone.js';
+import { paintSwatch } from './swatch.js';
+
+const paint = (kind: Parameters<typeof paintSwatch>[0], values: number[][], mask = values.map(() => 1)): number[][] => {
+  const planes = values[0]!.map((_, lane) => Float32Array.from(values, (v) => v[lane]!));
+  const out = new Uint8ClampedArray(values.length * 4);
+  paintSwatch(kind, planes, Float32Array.from(mask), values.length, out);
+  return values.map((_, k) => [...out.subarray(k * 4, k * 4 + 3)]);
+};
+
+test('one number is grey, held to 0..1', () => {
+  expect(paint('1', [[0], [0.5], [1], [7]])).toEqual([
+    [0, 0, 0],
+    [128, 128, 128],
+    [255, 255, 255],
+    [255, 255, 255],
+  ]);
+});
+test('a signed number has two hues, black at 0', () => {
+  const [below, zero, above] = paint('1', [[-1], [0], [1]]) as [number[], number[], number[]];
+  expect(zero).toEqual([0, 0, 0]);
+  expect(above[0]).toBeGreaterThan(above[1]!);
+  expect(below[2]).toBeGreaterThan(below[0]!);
+});
+test('a colour is tone-mapped and encoded as the stage does it', () => {
+  const [dark, bright] = paint('rgb', [
+    [0.54, 0.54, 0.54],
+    [40, 4, 0.2],
+  ]) as [number[], number[]];
+  expect(dark[0]).toBe(Math.round(255 * srgbEncode(0.5)));
+  expect(bright[0]).toBeGreaterThan(bright[1]!);
+});
+test('a vector shows its components; centred when any is below 0', () => {
+  expect(paint('2', [[0.25, 1]])).toEqual([[64, 255, 0]]);
+  expect(paint('3', [[-1, 0, 1]])).toEqual([[0, 128, 255]]);
+});
+test('what is not finite is striped in a colour of its own; where there is no surface is the ground', () => {
+  const [nan, infinite] = paint('1', [[NaN], [Infinity], [0]]) as [number[], number[]];
+  expect(nan[0]).toBe(255);
+  expect(nan[1]).toBe(0);
+  expect(infinite[1]).toBe(0);
+  expect(paint('1', [[1]], [0])).toEqual([[20, 18, 26]]);
+});
