@@ -74,5 +74,7 @@ export default tseslint.config(
       'no-restricted-properties': ['error', { object: 'Math', property: 'random', message: 'Seeds are arguments.' }],
     },
   },
+  // Fixtures of browser tests have a `use` that is no hook.
+  { files: ['tests/**/*.ts'], rules: { 'react-hooks/rules-of-hooks': 'off' } },
   ...walls,
 );

@@ -42,7 +42,7 @@ const curve = z.strictObject({
 });
 const image = z.strictObject({ asset: id });
 const vector = z.array(finite).min(2).max(4);
-export const value = z.union([finite, vector, colour, ramp, curve, image, z.boolean()]);
+export const value = z.union([finite, vector, curve, colour, image, ramp, z.boolean()]);
 
 const link = z.strictObject({
   from: strandId,

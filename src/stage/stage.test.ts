@@ -1,0 +1,127 @@
+import { Mesh, MeshBasicMaterial, ShaderLib, SphereGeometry, type WebGLProgramParametersWithUniforms } from 'three';
+import { effectOf } from '../../tests/fixtures/sheets.js';
+import type { Strand } from '../core/effect/schema.js';
+import { lower } from '../core/lower/lower.js';
+import { emitGlsl, type GlslText } from '../core/targets/glsl.js';
+import { effectMaterial, programKey } from './effectMaterial.js';
+import { geometryOf } from './geometry.js';
+import { makeRoom } from './room.js';
+import { SPILL_POINTS, Spill, sampleSurface } from './spill.js';
+
+describe('geometry', () => {
+  test('a tube’s v runs evenly from end to end, and it is as long as it says', () => {
+    const tube = geometryOf({ primitive: 'tube', radius: 0.1, length: 2 });
+    tube.computeBoundingBox();
+    expect(tube.boundingBox!.max.y - tube.boundingBox!.min.y).toBeCloseTo(2, 5);
+    const position = tube.getAttribute('position');
+    const uv = tube.getAttribute('uv');
+    for (let k = 0; k < uv.count; k += 37) expect(uv.getY(k)).toBeCloseTo(position.getY(k) / 2 + 0.5, 5);
+  });
+  test('spheres, boxes and planes have their sizes', () => {
+    const size = (source: Parameters<typeof geometryOf>[0]) => {
+      const g = geometryOf(source);
+      g.computeBoundingBox();
+      const { min, max } = g.boundingBox!;
+      return [max.x - min.x, max.y - min.y, max.z - min.z].map((v) => Number(v.toFixed(3)));
+    };
+    expect(size({ primitive: 'sphere', radius: 0.5 })).toEqual([1, 1, 1]);
+    expect(size({ primitive: 'box', size: [1, 2, 3] })).toEqual([1, 2, 3]);
+    expect(size({ primitive: 'plane', size: [2, 4] })).toEqual([2, 4, 0]);
+  });
+  test('a room has a floor, a wall when asked, and nothing when it is off', () => {
+    const ground = { on: true, wall: true, rgb: [0.2, 0.2, 0.2] as [number, number, number], roughness: 0.7 };
+    expect(makeRoom(ground).children.length).toBeGreaterThan(10);
+    expect(makeRoom({ ...ground, wall: false }).children).toHaveLength(1);
+    expect(makeRoom({ ...ground, on: false }).children).toHaveLength(0);
+  });
+});
+
+describe('spill', () => {
+  const ball = () => {
+    const mesh = new Mesh(new SphereGeometry(0.5, 64, 32), new MeshBasicMaterial());
+    mesh.position.set(1, 2, 3);
+    mesh.updateMatrixWorld();
+    return mesh;
+  };
+  test('the points lie on the surface, are the same every time, and face outwards', () => {
+    const a = sampleSurface(ball());
+    const b = sampleSurface(ball());
+    expect(a.planes).toEqual(b.planes);
+    let outwards = 0;
+    for (let k = 0; k < SPILL_POINTS; k++) {
+      const at = [0, 1, 2].map((lane) => a.planes.worldPosition![lane]![k]! - [1, 2, 3][lane]!);
+      expect(Math.hypot(...at)).toBeCloseTo(0.5, 1);
+      const view = [0, 1, 2].map((lane) => a.planes.view![lane]![k]!);
+      const normal = [0, 1, 2].map((lane) => a.planes.normal![lane]![k]!);
+      outwards += view.reduce((s, v, lane) => s + v * normal[lane]!, 0);
+    }
+    // A direction spread by the cosine has a mean cosine of 2/3.
+    expect(outwards / SPILL_POINTS).toBeCloseTo(2 / 3, 1);
+    expect(a.areaEach * SPILL_POINTS).toBeCloseTo(Math.PI, 1);
+  });
+  test('a ball of radiance L throws the light of L times its area over 4 a steradian', () => {
+    const spill = new Spill();
+    spill.standOn(ball());
+    const plane = (v: number) => new Float32Array(SPILL_POINTS).fill(v);
+    const total = () => (spill.lights.children as unknown as { intensity: number }[]).reduce((s, l) => s + l.intensity, 0);
+    spill.shine([plane(8), plane(4), plane(0)], 1);
+    expect(total()).toBeCloseTo((8 * Math.PI) / 4, 1);
+    const [first] = spill.lights.children as unknown as { color: { r: number; g: number; b: number } }[];
+    expect([first!.color.r, first!.color.g, first!.color.b]).toEqual([1, 0.5, 0]);
+    spill.shine([plane(NaN), plane(-3), plane(0)], 1);
+    expect(total()).toBe(0);
+    spill.shine([plane(8), plane(8), plane(8)], 0);
+    expect(total()).toBe(0);
+  });
+});
+
+describe('materials', () => {
+  const strands: Strand[] = [
+    { id: 'n', name: 'N', op: 'noise' },
+    { id: 'o', name: 'O', op: 'normal', options: { space: 'object' } },
+    { id: 'm', name: 'M', op: 'multiply', inputs: { a: { from: 'o' }, b: { from: 'n' } } },
+  ];
+  const outputs = {
+    emission: { from: 'n' },
+    roughness: { from: 'n' },
+    baseColour: { from: 'm' },
+    normal: { from: 'm' },
+    reflectance: { value: 0.1 },
+    occlusion: { value: 0.5 },
+    metalness: { value: 1 },
+    displacement: { from: 'm' },
+  };
+  const effect = effectOf(strands, outputs);
+  const text = (): GlslText => emitGlsl(lower(effect, { build: 'live' }), { hoist: true, naming: 'ids' });
+
+  test('every hook that the lit material uses is in three’s shader, and each output has its place', () => {
+    const material = effectMaterial(text(), effect.finish);
+    const { vertexShader, fragmentShader } = ShaderLib.standard;
+    const shader = { vertexShader, fragmentShader, uniforms: {} } as unknown as WebGLProgramParametersWithUniforms;
+    material.onBeforeCompile(shader, undefined as never);
+    for (const words of [
+      'totalEmissiveRadiance = clamp(s.emission',
+      'roughnessFactor = clamp(s.roughness',
+      'metalnessFactor = clamp(s.metalness',
+      'material.specularColor = vec3(clamp(s.reflectance',
+      'reflectedLight.indirectDiffuse *= clamp(s.occlusion',
+      'normal = normalize((viewMatrix * vec4(s.normal',
+    ])
+      expect(shader.fragmentShader).toContain(words);
+    expect(shader.fragmentShader).toContain('notFiniteMark');
+    expect(shader.vertexShader).toContain('displacement(');
+    expect(shader.vertexShader).toContain('vec3 transformed = movedPosition;');
+  });
+  test('the finish decides sides, depth and which shader', () => {
+    const unlit = effectMaterial(text(), { ...effect.finish, lighting: 'unlit', sides: 'both', writesDepth: false });
+    expect(unlit).toMatchObject({ type: 'RawShaderMaterial', side: 2, depthWrite: false });
+    expect(effectMaterial(text(), { ...effect.finish, sides: 'back' })).toMatchObject({ type: 'MeshStandardMaterial', side: 1 });
+  });
+  test('a program’s key follows its text and finish, and nothing else', () => {
+    const key = programKey(text(), effect.finish);
+    expect(programKey(text(), { ...effect.finish, castsShadow: false, order: 3 })).toBe(key);
+    expect(programKey(text(), { ...effect.finish, lighting: 'unlit' })).not.toBe(key);
+    const other = effectOf([...strands.slice(0, 2), { ...strands[2]!, op: 'add' }], outputs);
+    expect(programKey(emitGlsl(lower(other, { build: 'live' }), { hoist: true, naming: 'ids' }), effect.finish)).not.toBe(key);
+  });
+});
