@@ -4,6 +4,8 @@ import { readLoop, type LoopReading } from '../core/analysis/loop.js';
 import { readStrands } from '../core/analysis/reading.js';
 import type { Problem } from '../core/effect/read.js';
 import { lower } from '../core/lower/lower.js';
+import { budgetProblems } from '../core/targets/budgets.js';
+import { emitGlsl } from '../core/targets/glsl.js';
 import { BadInput, readFile } from './input.js';
 
 interface Report {
@@ -29,10 +31,11 @@ function report(file: string): Report {
   if (!result.ok) return failed(result.problems);
   const program = lower(result.effect, { build: 'live' });
   const readings = readStrands(program, result.effect.loop);
-  const sound = program.problems.length === 0;
+  const problems = program.problems.length > 0 ? program.problems : budgetProblems(emitGlsl(program, { hoist: true }));
+  const sound = problems.length === 0;
   return {
     ok: sound,
-    errors: program.problems,
+    errors: problems,
     advice: sound ? advise(result.effect, program, readings) : [],
     ranges: Object.fromEntries([...readings].map(([id, r]) => [id, r.range.map((i) => [end(i.low), end(i.high)] as const)])),
     loop: sound ? readLoop(program, result.effect) : null,

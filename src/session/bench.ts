@@ -13,6 +13,7 @@ import { readStage, type Stage } from '../core/formats/stage.js';
 import { lower, type Program } from '../core/lower/lower.js';
 import { LEAF_NAMES, type Leaf } from '../core/ir/leaves.js';
 import { paramValues } from '../core/lower/params.js';
+import { budgetProblems } from '../core/targets/budgets.js';
 import { emitGlsl, fillBlock, type GlslText } from '../core/targets/glsl.js';
 import { evaluatorOf, type Evaluator } from '../core/targets/evaluate.js';
 import type { StageRenderer } from '../stage/renderer.js';
@@ -336,8 +337,14 @@ export class BenchSession {
       if (this.worn) this.worn.params = this.params;
     } else {
       this.wanted = signature;
+      const text = emitGlsl(program, { hoist: true, naming: 'ids' });
+      const beyond = budgetProblems(text);
+      if (beyond.length > 0) {
+        this.store.setState({ problems: beyond });
+        return;
+      }
       this.post({ kind: 'program', effect: shown });
-      void this.wear(emitGlsl(program, { hoist: true, naming: 'ids' }), emissionOf(program));
+      void this.wear(text, emissionOf(program));
     }
     this.requestFrame();
     this.requestSwatches();

@@ -112,6 +112,28 @@ describe('lowering', () => {
     ]);
     expect(lower(effect, { build: 'live' }).problems[0]).toMatchObject({ strand: 'c', code: 'kind' });
   });
+  test('an output that is computed once a frame cannot read the surface; the strand that does is named', () => {
+    const strands = [
+      { id: 'n', name: 'Ripple', op: 'noise' },
+      { id: 'w', name: 'Swing', op: 'wave' },
+      { id: 'm', name: 'Both', op: 'multiply', inputs: { a: { from: 'w' }, b: { from: 'n' } } },
+    ];
+    const light = (from: string) =>
+      lower(effectOf(strands, { intensity: { from } }, { kind: 'light' }), { build: 'live' }).problems;
+    expect(light('w')).toEqual([]);
+    expect(light('m')).toEqual([
+      {
+        strand: 'n',
+        code: 'place',
+        message: 'Ripple reads the surface, and the output intensity takes only what is the same all over it.',
+      },
+    ]);
+    // The vertices may read the surface.
+    expect(
+      lower(effectOf([...strands, { id: 'p', name: 'P', op: 'position' }], { displacement: { from: 'p' } }), { build: 'live' })
+        .problems,
+    ).toEqual([]);
+  });
   test('a variant’s values stand in for the base’s', () => {
     const effect = {
       ...small(),

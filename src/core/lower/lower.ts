@@ -4,9 +4,11 @@
  */
 import { goesInto, kindInWords, kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
 import { Builder } from '../ir/builder.js';
+import { costlier, type Rate } from '../ir/leaves.js';
 import { cubicBezier } from '../ir/kernels/easing.js';
 import { widthOf, type Interval, type Node } from '../ir/types.js';
 import { operatorOf } from '../operators/catalogue.js';
+import { rates } from '../passes/rates.js';
 import type { InputRecord, OperatorRecord, Unit } from '../operators/record.js';
 import type { Problem } from '../effect/read.js';
 import {
@@ -67,6 +69,21 @@ export const OUTPUT_KINDS: Record<OutputName, Kind> = {
   intensity: '1',
   size: '1',
   offset: '3',
+};
+
+/** The costliest rate at which each output may change; unlisted ones may differ from pixel to pixel. */
+const OUTPUT_RATES: Partial<Record<OutputName, Rate>> = {
+  displacement: 'vertex',
+  size: 'vertex',
+  offset: 'vertex',
+  colour: 'frame',
+  intensity: 'frame',
+};
+const RATE_WORDS: Record<Rate, string> = {
+  once: 'never changes',
+  frame: 'is the same all over it',
+  vertex: 'is known at its vertices',
+  pixel: 'differs from pixel to pixel',
 };
 
 class Lowering {
@@ -279,6 +296,25 @@ class Lowering {
   }
 }
 
+/** An output that is computed once a frame cannot read a place of the surface; the strand that does is named. */
+function checkPlaces(lowering: Lowering, effect: Effect, outputs: ReadonlyMap<OutputName, Port>): void {
+  for (const [name, port] of outputs) {
+    const allowed = OUTPUT_RATES[name];
+    if (!allowed) continue;
+    const found = rates([port.node]);
+    if (costlier(found.get(port.node)!, allowed) === allowed) continue;
+    const reader = strandsOf(effect).find((s) => {
+      const { node } = lowering.strands.get(s.id)!.value;
+      return found.has(node) && costlier(found.get(node)!, allowed) !== allowed;
+    });
+    lowering.problem(
+      reader ?? null,
+      'place',
+      `${reader?.name ?? 'A strand'} reads the surface, and the output ${name} takes only what ${RATE_WORDS[allowed]}.`,
+    );
+  }
+}
+
 /** Lowers a document that has been read and validated, with any variant already applied. */
 export function lower(effect: Effect, { build }: LowerOptions): Program {
   const lowering = new Lowering(effect, build === 'live');
@@ -289,6 +325,7 @@ export function lower(effect: Effect, { build }: LowerOptions): Program {
     const port = lowering.output(name as OutputName, input);
     if (port) outputs.set(name as OutputName, port);
   }
+  checkPlaces(lowering, effect, outputs);
   const { b: builder, strands, params, paramBounds, problems } = lowering;
   return { builder, strands, outputs, params, paramBounds, problems };
 }

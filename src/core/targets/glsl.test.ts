@@ -3,6 +3,7 @@ import { effectOf } from '../../../tests/fixtures/sheets.js';
 import type { Effect, Strand } from '../effect/schema.js';
 import { lower } from '../lower/lower.js';
 import { paramValues } from '../lower/params.js';
+import { budgetProblems } from './budgets.js';
 import { emitGlsl, fillBlock, slotText } from './glsl.js';
 import { shaderPair } from './glslPair.js';
 import { glslFloat } from './glslText.js';
@@ -125,4 +126,29 @@ test('names: artists’ words become identifiers, each once', () => {
     'glXValue',
     'strand2',
   ]);
+});
+
+test('a sheet beyond what every graphics card takes is told so', () => {
+  const many = Array.from({ length: 1400 }, (_, k) => ({
+    id: `s${k}`,
+    name: `S${k}`,
+    op: 'add',
+    inputs: { a: k === 0 ? { from: 'p' } : { from: `s${k - 1}` }, b: { value: k } },
+  }));
+  const place: Strand = { id: 'p', name: 'P', op: 'position' };
+  const chain = (length: number) => effectOf([place, ...many.slice(0, length)], { emission: { from: `s${length - 1}` } });
+  const problems = (effect: Effect) => budgetProblems(emitGlsl(lower(effect, { build: 'live' }), { hoist: true }));
+  expect(problems(chain(1000))).toEqual([]);
+  const wide = effectOf(
+    [
+      place,
+      ...many.map((s, k) => ({
+        ...s,
+        op: 'mix',
+        inputs: { a: k === 0 ? { from: 'p' } : { from: `s${k - 1}` }, b: { value: [k, 1, 2] }, amount: { value: 0.5 } },
+      })),
+    ],
+    { emission: { from: 's1399' } },
+  );
+  expect(problems(wide)).toMatchObject([{ code: 'budget' }]);
 });

@@ -1,0 +1,22 @@
+/** What a program may use at most: the minimum that WebGL2 guarantees, not what this machine happens to have. */
+import type { Problem } from '../effect/read.js';
+import type { GlslText } from './glsl.js';
+
+/** MAX_UNIFORM_BLOCK_SIZE is at least 16384 bytes (OpenGL ES 3.0, table 6.31). */
+export const BLOCK_VEC4S = 1024;
+/** Of at least 15 varying vectors, these are left to an effect; the rest are the renderer's. */
+export const VARYINGS = 8;
+
+export function budgetProblems(text: GlslText): Problem[] {
+  const problems: Problem[] = [];
+  const say = (message: string) => problems.push({ strand: null, code: 'budget', message });
+  if (text.vec4s > BLOCK_VEC4S)
+    say(
+      `The sheet needs ${text.vec4s * 4} numbers a frame; every graphics card takes ${BLOCK_VEC4S * 4}. Fewer literals, or fewer strands, are needed.`,
+    );
+  if (text.fragment.leaves.length > VARYINGS)
+    say(
+      `The sheet reads ${text.fragment.leaves.length} places of the surface; every graphics card takes ${VARYINGS}. Read fewer of them.`,
+    );
+  return problems;
+}
