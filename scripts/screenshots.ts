@@ -15,7 +15,9 @@ const server = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts']
   env: { ...process.env, HOST: '127.0.0.1', PORT: '0', WISPEN_DATA: data },
   stdio: ['ignore', 'pipe', 'inherit'],
 });
-const url = await new Promise<string>((resolve) => server.stdout.on('data', (text: Buffer) => resolve(/http:\S+[^/\s]/.exec(text.toString())![0])));
+const url = await new Promise<string>((resolve) =>
+  server.stdout.on('data', (text: Buffer) => resolve(/http:\S+[^/\s]/.exec(text.toString())![0])),
+);
 
 const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   library: async (page) => {
@@ -51,7 +53,15 @@ async function open(page: Page, time: string): Promise<void> {
 mkdirSync(out, { recursive: true });
 const browser = await chromium.launch({
   executablePath: '/usr/bin/chromium',
-  args: ['--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--use-angle=gl-egl', '--ignore-gpu-blocklist', '--disable-gpu-compositing'],
+  args: [
+    '--no-sandbox',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--use-angle=gl-egl',
+    '--ignore-gpu-blocklist',
+    '--disable-gpu-compositing',
+  ],
 });
 try {
   for (const [name, prepare] of Object.entries(SHOTS)) {

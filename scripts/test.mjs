@@ -55,6 +55,7 @@ stage('setup', () => {
 });
 check('types', ['node_modules/typescript-native/lib/tsc.js', '--noEmit', '-p', 'tsconfig.json']);
 check('lint', ['node_modules/eslint/bin/eslint.js', '.', '--max-warnings', '0']);
+stage('build', () => (ensureBuild(), true));
 const unitReport = join(out, 'unit.json');
 counted(
   'unit',
@@ -63,7 +64,6 @@ counted(
   {},
   (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
 );
-stage('build', () => (ensureBuild(), true));
 const browserReport = join(out, 'browser.json');
 counted(
   'browser',

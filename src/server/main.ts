@@ -1,4 +1,5 @@
 /** Starts the server. PORT, HOST and WISPEN_DATA are read from the environment. */
+import { existsSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -20,13 +21,16 @@ function stop(message: string): never {
 if (!Number.isInteger(port) || port < 0 || port > 65535)
   stop(`PORT is ${process.env.PORT}; it must be a number from 0 to 65535.`);
 
+const pages = join(root, 'dist');
+if (!existsSync(join(pages, 'index.html'))) stop('the pages are not built: run `npm run demo`, or `npm run build` first.');
+
 const db = await openDatabase(folder).catch((error: Error) =>
   stop(`the data folder ${folder} cannot be opened: ${error.message}.`),
 );
 const demo = loadDemo(join(root, 'demo'));
 await seed(db, demo);
 const key = isLoopback(host) ? null : accessKey(folder);
-const server = createServer(createApp({ db, demo, host, key, pages: join(root, 'dist') }));
+const server = createServer(createApp({ db, demo, host, key, pages }));
 
 server.on('error', (error: NodeJS.ErrnoException) => {
   if (error.code === 'EADDRINUSE')

@@ -70,7 +70,10 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     router.get(path, async (req, res) => {
       const row = await DocumentRow.findOne({ where: { id: req.params.id, format } });
       if (!row) return fail(res, 404, `There is no ${format} with this address.`);
-      res.set('ETag', tag(row.version)).type('application/json').send(row.document);
+      res
+        .set({ ETag: tag(row.version), 'Last-Modified': row.updatedAt.toUTCString() })
+        .type('application/json')
+        .send(row.document);
     });
     router.put(path, async (req: Request<{ id: string }>, res) => {
       const body = saveBody.safeParse(req.body);

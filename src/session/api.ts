@@ -32,6 +32,7 @@ export class NotThere extends Error {}
 export interface Loaded<T> {
   readonly document: T;
   readonly version: number;
+  readonly savedAt: Date;
 }
 
 async function load(format: Format, id: string): Promise<Loaded<unknown>> {
@@ -39,25 +40,25 @@ async function load(format: Format, id: string): Promise<Loaded<unknown>> {
   if (response.status === 404) throw new NotThere(`There is no ${format} with this address.`);
   if (!response.ok) throw new Error(`The server answered with ${response.status}.`);
   const version = Number(/v(\d+)/.exec(response.headers.get('ETag') ?? '')?.[1] ?? 0);
-  return { document: await response.json(), version };
+  return { document: await response.json(), version, savedAt: new Date(response.headers.get('Last-Modified') ?? Date.now()) };
 }
 
 export async function loadEffect(id: string): Promise<Loaded<Effect>> {
-  const { document, version } = await load('effect', id);
+  const { document, ...loaded } = await load('effect', id);
   const result = readEffect(document);
   if (!result.ok) throw new Error(result.problems[0]!.message);
-  return { document: result.effect, version };
+  return { ...loaded, document: result.effect };
 }
 
 export async function loadStage(id: string): Promise<Loaded<Stage>> {
-  const { document, version } = await load('stage', id);
+  const { document, ...loaded } = await load('stage', id);
   const result = readStage(document);
   if (!result.ok) throw new Error(result.problems[0]!.message);
-  return { document: result.stage, version };
+  return { ...loaded, document: result.stage };
 }
 
-/** Stores a new effect. @throws with the server's sentence */
-export async function createEffect(effect: Effect): Promise<void> {
-  const reply = await sender('effect', effect.id)({ saveId: crypto.randomUUID(), base: 0, document: effect });
-  if (reply.status !== 201 && reply.status !== 200) throw new Error(reply.body.error ?? 'The effect could not be stored.');
+/** Stores a new document. @throws with the server's sentence */
+export async function createDocument(format: Format, document: Effect | Stage): Promise<void> {
+  const reply = await sender(format, document.id)({ saveId: crypto.randomUUID(), base: 0, document });
+  if (reply.status !== 201 && reply.status !== 200) throw new Error(reply.body.error ?? `The ${format} could not be stored.`);
 }

@@ -19,12 +19,16 @@ import { evaluatorOf, type Evaluator } from '../core/targets/evaluate.js';
 import type { StageRenderer } from '../stage/renderer.js';
 import { SPILL_POINTS } from '../stage/spill.js';
 import { SWATCH_HEIGHT, SWATCH_WIDTH, type Readings, type ReadingsRequest } from '../workers/readings.js';
-import { NotThere, loadEffect, loadStage, sender, type Loaded } from './api.js';
+import { v7 as uuid } from 'uuid';
+import { NotThere, createDocument, loadEffect, loadStage, sender, type Loaded } from './api.js';
 import { Autosave, type Pending, type PendingStore, type SaveStatus } from './autosave.js';
 import { Clock } from './clock.js';
 import { EMPTY_HISTORY, record, redoEntry, seal, undoEntry, type History } from './history.js';
 
 type DocumentName = 'effect' | 'stage';
+
+/** How saving stands, of the one of the two documents that stands worse. */
+export type BenchSaveStatus = SaveStatus & { readonly document: DocumentName };
 
 export interface BenchState {
   readonly effect: Effect;
@@ -35,7 +39,7 @@ export interface BenchState {
   /** Rows that show their inputs. */
   readonly opened: ReadonlySet<string>;
   readonly history: History<DocumentName>;
-  readonly saved: SaveStatus;
+  readonly saved: BenchSaveStatus;
   readonly problems: readonly Problem[];
   readonly readings: ReadonlyMap<string, StrandReading>;
   /** Programs linked since the bench opened. */
@@ -85,6 +89,7 @@ function emissionOf(program: Program): Evaluator | null {
 interface Opening<T> {
   readonly document: T;
   readonly version: number;
+  readonly savedAt: Date;
   readonly pending: Pending | null;
 }
 
@@ -104,9 +109,9 @@ async function openDocument<T>(
     if (!mine || (error instanceof NotThere && kept!.base > 0)) throw error;
   }
   if (kept && mine && !(loaded && JSON.stringify(loaded.document) === JSON.stringify(mine)))
-    return { document: mine, version: kept.base, pending: kept };
+    return { document: mine, version: kept.base, savedAt: loaded?.savedAt ?? new Date(0), pending: kept };
   if (kept) await store.del(key);
-  return { document: loaded!.document, version: loaded!.version, pending: null };
+  return { ...loaded!, pending: null };
 }
 
 export interface BenchOptions {
@@ -178,7 +183,7 @@ export class BenchSession {
       chosen: null,
       opened: new Set<string>(),
       history: EMPTY_HISTORY,
-      saved: { state: 'saved', at: new Date() },
+      saved: { state: 'saved', at: effect.savedAt, document: 'effect' },
       problems: [],
       readings: new Map(),
       links: 0,
@@ -187,24 +192,23 @@ export class BenchSession {
       bare: false,
     }));
     const statuses: Record<DocumentName, SaveStatus> = {
-      effect: this.store.getState().saved,
-      stage: this.store.getState().saved,
+      effect: { state: 'saved', at: effect.savedAt },
+      stage: { state: 'saved', at: stage.savedAt },
     };
-    const saver = (name: DocumentName, id: string, opening: Opening<unknown>) => {
-      const save = new Autosave({
+    const saver = (name: DocumentName, id: string, opening: Opening<unknown>) =>
+      new Autosave({
         key: `${name}:${id}`,
         base: opening.version,
         store: keep,
         send: sender(name, id),
         onStatus: (status) => {
           statuses[name] = status;
-          const other = statuses[name === 'effect' ? 'stage' : 'effect'];
-          // The mark tells the worse of the two.
-          this.store.setState({ saved: status.state === 'saved' ? (other.state === 'saved' ? status : other) : status });
+          const other: DocumentName = name === 'effect' ? 'stage' : 'effect';
+          // While the other is not saved, its trouble is what the mark tells.
+          const worse = status.state === 'saved' && statuses[other].state !== 'saved' ? other : name;
+          this.store.setState({ saved: { ...statuses[worse], document: worse } });
         },
       });
-      return save;
-    };
     this.saves = { effect: saver('effect', effect.document.id, effect), stage: saver('stage', stage.document.id, stage) };
     if (effect.pending) this.saves.effect.resume(effect.pending);
     if (stage.pending) this.saves.stage.resume(stage.pending);
@@ -296,17 +300,29 @@ export class BenchSession {
     return Promise.all([this.saves.effect.flush(), this.saves.stage.flush()]);
   }
 
-  /** After a conflict: mine goes over theirs. Theirs stays as a revision. */
-  keepMine(version: number): void {
-    this.saves.effect.overwrite(version);
+  /** After a conflict: mine goes over theirs, which stays as a revision. */
+  keepMine(): void {
+    const { saved } = this.store.getState();
+    if (saved.state === 'conflict') this.saves[saved.document].overwrite(saved.version);
   }
 
-  /** After a conflict: theirs is taken. Whoever calls has stored mine elsewhere. */
-  async takeTheirs(theirs: unknown, version: number): Promise<void> {
-    const result = readEffect(theirs);
+  /** After a conflict: theirs is taken, once mine is safe as a document of its own. @throws when it cannot be stored */
+  async takeTheirs(): Promise<void> {
+    const { saved, effect, stage } = this.store.getState();
+    if (saved.state !== 'conflict') return;
+    const { document, theirs, version } = saved;
+    const mine = document === 'effect' ? effect : stage;
+    const result = document === 'effect' ? readEffect(theirs) : readStage(theirs);
     if (!result.ok) throw new Error(result.problems[0]!.message);
-    await this.saves.effect.forget(version);
-    this.store.setState({ effect: result.effect, history: EMPTY_HISTORY, saved: { state: 'saved', at: new Date() } });
+    await createDocument(document, { ...mine, id: uuid(), name: `${mine.name} (kept)`.slice(0, 120) });
+    await this.saves[document].forget(version);
+    this.store.setState({ history: EMPTY_HISTORY, saved: { state: 'saved', at: new Date(), document } });
+    if ('effect' in result) this.store.setState({ effect: result.effect });
+    else {
+      this.store.setState({ stage: result.stage });
+      this.renderer?.setStage(result.stage);
+      this.settleSoon();
+    }
     this.queueCompile();
   }
 
@@ -380,7 +396,10 @@ export class BenchSession {
       this.requestFrame();
       this.settleSoon();
     });
-    renderer.onContextRestored(() => this.requestFrame());
+    renderer.onContextRestored(() => {
+      renderer.forget();
+      if (this.worn) void this.wear(this.worn.text, this.worn.emission);
+    });
     if (this.worn) void this.wear(this.worn.text, this.worn.emission);
     this.settleSoon();
     this.requestFrame();

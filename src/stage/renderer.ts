@@ -98,6 +98,8 @@ export class StageRenderer {
     this.optics = new OpticsPasses(this.renderer);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
+    // Arrow keys pan; with Shift or Ctrl they turn.
+    this.controls.listenToKeyEvents(canvas);
     this.controls.minDistance = 0.1;
     this.controls.maxDistance = 40;
     this.key.castShadow = true;
@@ -386,7 +388,12 @@ export class StageRenderer {
     this.renderer.forceContextLoss();
   }
 
-  /** Restores nothing by itself: three re-uploads what it owns; the block must be set again. */
+  /** After a lost context: three uploads again what it owns; the effect and its block are made anew. */
+  forget(): void {
+    this.worn = null;
+  }
+
+  /** Called when a lost context has come back. */
   onContextRestored(listener: () => void): void {
     this.canvas.addEventListener('webglcontextrestored', listener);
   }

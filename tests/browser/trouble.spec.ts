@@ -86,6 +86,45 @@ test('changed by another client meanwhile: both are offered, neither is lost', a
   expect(list.map((e) => e.name)).toEqual(expect.arrayContaining(['Theirs', 'Trial lamp (kept)']));
 });
 
+test('a stage changed elsewhere is told apart from the effect, and mine can go over it', async ({ page, app }) => {
+  await app.store(lamp(8));
+  await openBench(page, app, `${ID}8`);
+  const path = `/api/stages/${HOME.stage}`;
+  const stage = await app.get<{ optics: { exposure: number } }>(path);
+  const put = await fetch(app.url + path, {
+    method: 'PUT',
+    headers: { 'Content-Type': 'application/json', 'If-Match': '"v1"' },
+    body: JSON.stringify({ saveId: 'somebody-else', document: { ...stage, optics: { ...stage.optics, exposure: 2 } } }),
+  });
+  expect(put.status).toBe(200);
+  await page.getByRole('button', { name: 'Optics', exact: true }).click();
+  await page.getByLabel('Exposure value').fill('-1');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('The stage was changed elsewhere too.')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Keep this one' }).click();
+  await saved(page);
+  expect((await app.get<{ optics: { exposure: number } }>(path)).optics.exposure).toBe(-1);
+});
+
+test('a lost graphics context comes back with the same picture', async ({ page, app }) => {
+  await app.store(lamp(9));
+  await openBench(page, app, `${ID}9`);
+  await expect.poll(() => links(page)).toBe(1);
+  await drawn(page, () => page.getByRole('button', { name: 'Frame', exact: true }).click());
+  const before = await picture(page);
+  const lose = (how: 'loseContext' | 'restoreContext') =>
+    stageCanvas(page).evaluate((c, method) => {
+      const holder = window as unknown as { loss?: WEBGL_lose_context };
+      holder.loss ??= (c as HTMLCanvasElement).getContext('webgl2')!.getExtension('WEBGL_lose_context')!;
+      holder.loss[method]();
+    }, how);
+  await lose('loseContext');
+  await lose('restoreContext');
+  await expect.poll(() => links(page)).toBe(2);
+  await expect.poll(() => picture(page)).toBe(before);
+});
+
 test('a strand with an error is marked in words, and the last good picture stays', async ({ page, app }) => {
   const striped = small(
     4,

@@ -2,17 +2,15 @@
 import { Redo2, TriangleAlert, Undo2 } from 'lucide-react';
 import { useState } from 'react';
 import { Link } from 'react-router';
-import { v7 as uuid } from 'uuid';
 import { renameEffect } from '../../core/effect/edits.js';
-import { createEffect } from '../../session/api.js';
-import type { SaveStatus } from '../../session/autosave.js';
+import type { BenchSaveStatus } from '../../session/bench.js';
 import { Select } from '../ui/Select.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { useBench, useBenchState } from './context.js';
 
 const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
 
-function SavedMark({ saved }: { saved: SaveStatus }) {
+function SavedMark({ saved }: { saved: BenchSaveStatus }) {
   const session = useBench();
   const text = (words: string) => (
     <span data-testid="saved" data-state={saved.state} className="text-muted">
@@ -50,10 +48,10 @@ function SavedMark({ saved }: { saved: SaveStatus }) {
       return (
         <span data-testid="saved" data-state="conflict" role="alert" className="flex items-center gap-2">
           <TriangleAlert size={14} strokeWidth={1.5} className="text-caution" aria-hidden />
-          <span>Changed elsewhere too.</span>
+          <span>The {saved.document} was changed elsewhere too.</span>
           <button
             className="button"
-            onClick={() => session.keepMine(saved.version)}
+            onClick={() => session.keepMine()}
             title="Save this one over the other, which stays as a revision"
           >
             Keep this one
@@ -61,13 +59,7 @@ function SavedMark({ saved }: { saved: SaveStatus }) {
           <button
             className="button"
             title="Open the other; this one is stored as a copy"
-            onClick={() => {
-              const mine = session.store.getState().effect;
-              // This one is safe under another id before the other takes its place.
-              void createEffect({ ...mine, id: uuid(), name: `${mine.name} (kept)`.slice(0, 120) }).then(() =>
-                session.takeTheirs(saved.theirs, saved.version),
-              );
-            }}
+            onClick={() => void session.takeTheirs()}
           >
             Take the other
           </button>

@@ -3,7 +3,7 @@ import useSWR from 'swr';
 import { v7 as uuid } from 'uuid';
 import { readEffect, readEffectText } from '../../core/effect/read.js';
 import { DEFAULT_FINISH, MAX_FILE_BYTES, emptyEffect, type Effect } from '../../core/effect/schema.js';
-import { createEffect } from '../../session/api.js';
+import { createDocument } from '../../session/api.js';
 
 export interface EffectCard {
   readonly id: string;
@@ -40,7 +40,7 @@ export async function newEmpty(): Promise<string> {
     finish: { ...DEFAULT_FINISH },
     home: { stage: FIRST_STAGE, prop: 'tube-1', viewpoint: 'hatch' },
   };
-  await createEffect(effect);
+  await createDocument('effect', effect);
   return effect.id;
 }
 
@@ -48,7 +48,7 @@ export async function newFromStarter(id: string): Promise<string> {
   const result = readEffect(await fetchJson(`/api/starters/${id}`));
   if (!result.ok) throw new Error(result.problems[0]!.message);
   const copy = { ...result.effect, id: uuid() };
-  await createEffect(copy);
+  await createDocument('effect', copy);
   return copy.id;
 }
 
@@ -59,6 +59,6 @@ export async function importFile(file: File): Promise<string> {
   const result = readEffectText(await file.text());
   if (!result.ok) throw new Error(`${file.name} was not opened. ${result.problems[0]!.message}`);
   const copy = { ...result.effect, id: uuid() };
-  await createEffect(copy);
+  await createDocument('effect', copy);
   return copy.id;
 }

@@ -66,7 +66,7 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
           {[...above].reverse().map((s) => {
             const kind = readings.get(s.id)?.kind ?? '1';
             const whole = fits(s.id);
-            const parts = !whole && goesInto('1', '1') ? PARTS[kind] : [];
+            const parts = whole ? [] : PARTS[kind];
             return (
               <div key={s.id}>
                 {whole ? (

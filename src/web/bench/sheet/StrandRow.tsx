@@ -119,7 +119,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
           <span
             data-part="name"
             className="absolute top-1 left-[86px] truncate font-medium"
-            style={{ width: reads ? 68 : 68 }}
+            style={{ width: 68 }}
             title={strand.note || strand.name}
           >
             {strand.name}

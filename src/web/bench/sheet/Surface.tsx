@@ -120,6 +120,14 @@ export function Surface() {
       <div className="flex h-9 items-center justify-between pr-3 pl-11">
         <h2 className="head text-[14px] leading-5">Surface</h2>
         <span className="flex gap-1.5">
+          {finish.alphaMode !== 'opaque' && (
+            <span
+              className="chip border-transparent px-1 text-caution"
+              title="This stage draws every surface opaque; the file keeps its finish"
+            >
+              {finish.alphaMode}, drawn opaque
+            </span>
+          )}
           <Select
             label="Lighting"
             bare

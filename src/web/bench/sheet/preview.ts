@@ -33,7 +33,7 @@ export function previewOf(op: string): ImageData {
   if (found) return found;
   const operator = operatorOf(op);
   const free = Object.entries(operator.inputs).filter(
-    ([, r]) => r.kind === 'any' || (r.kind === '1' && !r.optional && r.unit === undefined && !('low' === op)),
+    ([, r]) => r.kind === 'any' || (r.kind === '1' && !r.optional && r.unit === undefined),
   );
   const feeds = ['hills', 'ramp'];
   const inputs: Record<string, unknown> = {};
