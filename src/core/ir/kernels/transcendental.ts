@@ -84,7 +84,11 @@ export const log2: Kernel = defineKernel({
   params: [{ name: 'x', type: 'f1' }],
   result: 'f1',
   continuous: true,
-  range: ([x]) => (x && x.low > 0 ? { low: Math.log2(x.low), high: Math.log2(x.high) } : everything),
+  // Below the smallest normal float the exponent stops counting.
+  range: ([x]) =>
+    x && x.low > 0
+      ? { low: x.low < 2 ** -126 ? -127.5 : Math.log2(x.low), high: Math.log2(Math.max(x.high, 2 ** -126)) }
+      : everything,
   build: (b, x) => {
     // Subtracting the bits of sqrt(1/2) puts the mantissa between sqrt(1/2) and sqrt(2).
     const raw = b.op('fbits', x!);

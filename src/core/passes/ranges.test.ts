@@ -1,0 +1,86 @@
+import fc from 'fast-check';
+import { SCALAR, type ScalarOp } from '../base/scalar.js';
+import { Builder } from '../ir/builder.js';
+import { exp2, log2, power, sineTurns } from '../ir/kernels/transcendental.js';
+import type { Interval, Kernel, Node } from '../ir/types.js';
+import { evaluate } from '../targets/reference.js';
+import { ranges } from './ranges.js';
+import { scalarise } from './scalarise.js';
+
+/** A place between the ends of an interval, by a share of it. */
+const within = ({ low, high }: Interval, share: number) => Math.fround(low + (high - low) * share);
+// Ends that a 32-bit float can hold; bounds are stated to within the rounding of those that it cannot.
+const number = (min: number, max: number) => fc.float({ min, max, noNaN: true });
+const ends = fc.tuple(number(-50, 50), number(0, 32)).map(([low, size]): Interval => ({ low, high: Math.fround(low + size) }));
+const share = fc.double({ min: 0, max: 1, noNaN: true });
+
+/** For any intervals of the inputs and any values in them, the result lies in the interval that is claimed. */
+function holds(make: (b: Builder, args: Node[]) => Node, count: number): void {
+  fc.assert(
+    fc.property(
+      fc.array(ends, { minLength: count, maxLength: count }),
+      fc.array(share, { minLength: count, maxLength: count }),
+      (intervals, shares) => {
+        const b = new Builder();
+        const node = make(
+          b,
+          intervals.map((_, k) => b.param(k, 1)),
+        );
+        const [[claimed]] = ranges(scalarise([node], { paste: false }), intervals, 4) as [[Interval]];
+        const params = intervals.map((interval, k) => within(interval, shares[k]!));
+        const [[value]] = evaluate(scalarise([node]), { params, leaves: {} }) as [[number]];
+        const slack = 1e-5 * Math.max(1, Math.abs(value));
+        expect(Number.isNaN(value) || (value >= claimed.low - slack && value <= claimed.high + slack)).toBe(true);
+        expect(claimed.low).toBeLessThanOrEqual(claimed.high);
+      },
+    ),
+    { seed: 20261125, numRuns: 300 },
+  );
+}
+
+const OPS = (Object.entries(SCALAR) as [ScalarOp, { args: readonly string[]; result: string }][]).filter(
+  ([, r]) => r.result === 'f' && r.args.every((a) => a === 'f'),
+);
+
+describe('interval arithmetic is never too narrow', () => {
+  test.each(OPS.map(([name, r]) => [name, r.args.length] as const))('%s', (name, count) =>
+    holds((b, args) => b.op(name, ...args), count),
+  );
+  test.each([
+    ['sineTurns', sineTurns, 1],
+    ['exp2', exp2, 1],
+    ['log2', log2, 1],
+    ['power', power, 2],
+  ] as [string, Kernel, number][])('%s', (_, kernel, count) => holds((b, args) => b.call(kernel, ...args), count));
+  test('mix, clamp, fract and smoothstep', () => {
+    holds((b, [x, y, t]) => b.composite('mix', x!, y!, t!), 3);
+    holds((b, [x, low, high]) => b.composite('clamp', x!, low!, high!), 3);
+    holds((b, [x]) => b.composite('fract', x!), 1);
+    holds((b, [low, high, x]) => b.composite('smoothstep', low!, high!, x!), 3);
+  });
+  test('the same value on both sides', () => {
+    holds((b, [x]) => b.mul(x!, x!), 1);
+    holds((b, [x]) => b.sub(x!, x!), 1);
+  });
+  test('choosing by a comparison', () => holds((b, [x, y, z]) => b.op('select', b.op('lt', x!, y!), z!, 1), 3));
+});
+
+describe('and as narrow as an artist needs', () => {
+  const rangeOf = (make: (b: Builder, x: Node) => Node, low: number, high: number) => {
+    const b = new Builder();
+    return ranges(scalarise([make(b, b.param(0, 1))], { paste: false }), [{ low, high }], 4)[0]![0]!;
+  };
+  test('a square is not negative', () => expect(rangeOf((b, x) => b.mul(x, x), -2, 1)).toEqual({ low: 0, high: 4 }));
+  test('a fraction is 0 to 1', () => expect(rangeOf((b, x) => b.composite('fract', x), -9, 9)).toEqual({ low: 0, high: 1 }));
+  test('a mix by 0 to 1 stays between', () =>
+    expect(rangeOf((b, x) => b.composite('mix', 3, 5, x), 0, 1)).toEqual({ low: 3, high: 5 }));
+  test('a mix by more goes beyond', () =>
+    expect(rangeOf((b, x) => b.composite('mix', 3, 5, x), 0, 2).high).toBeGreaterThanOrEqual(7));
+  test('part of a turn is part of a wave', () => {
+    const { low, high } = rangeOf((b, x) => b.call(sineTurns, x), 0, 0.1);
+    expect(low).toBeCloseTo(0, 6);
+    expect(high).toBeCloseTo(Math.sin(0.2 * Math.PI), 6);
+  });
+  test('dividing by what may be 0 says nothing', () =>
+    expect(rangeOf((b, x) => b.div(1, x), -1, 1)).toEqual({ low: -Infinity, high: Infinity }));
+});

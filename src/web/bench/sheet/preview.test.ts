@@ -1,0 +1,38 @@
+import { OPERATORS } from '../../../core/operators/catalogue.js';
+
+// Node has no ImageData; what the previews need of it is this.
+globalThis.ImageData ??= class {
+  readonly data: Uint8ClampedArray;
+  constructor(
+    readonly width: number,
+    readonly height: number,
+  ) {
+    this.data = new Uint8ClampedArray(width * height * 4);
+  }
+} as unknown as typeof ImageData;
+const { PREVIEW_HEIGHT, PREVIEW_WIDTH, previewOf } = await import('./preview.js');
+
+/** Operators whose value is one for the whole picture: their preview is plain. */
+const PLAIN = new Set(['time', 'number', 'vector', 'colour', 'view']);
+
+test.each(OPERATORS.map((o) => o.id))('%s has a picture that shows what it does', (id) => {
+  const { data } = previewOf(id);
+  expect(data).toHaveLength(PREVIEW_WIDTH * PREVIEW_HEIGHT * 4);
+  const seen = new Set<number>();
+  let low = 255;
+  let high = 0;
+  for (let k = 0; k < data.length; k += 4) {
+    seen.add((data[k]! << 16) | (data[k + 1]! << 8) | data[k + 2]!);
+    low = Math.min(low, data[k]!, data[k + 1]!, data[k + 2]!);
+    high = Math.max(high, data[k]!, data[k + 1]!, data[k + 2]!);
+  }
+  if (PLAIN.has(id)) expect(seen.size).toBe(1);
+  else {
+    expect(seen.size).toBeGreaterThan(12);
+    expect(high - low).toBeGreaterThan(60);
+  }
+  // No preview is made of the colour that marks what is not finite.
+  expect(seen.has((255 << 16) | 107)).toBe(false);
+});
+
+test('a picture is made once', () => expect(previewOf('noise')).toBe(previewOf('noise')));
