@@ -65,6 +65,17 @@ test('a new strand goes under the chosen one and reads it by the first input tha
   expect(b.strand('wave').inputs).toBeUndefined();
 });
 
+test('a window reads the chosen strand as its value, not as an edge; a direction is not made of a number', () => {
+  const b = bench(tube(), { chosen: 'lit' });
+  actions.addUnderChosen(b.session, 'smoothstep', true);
+  expect(b.strand('smoothstep').inputs).toEqual({ in: { from: 'lit' } });
+  actions.remove(b.session, 'smoothstep');
+  expect(b.effect().outputs.emission).toEqual({ from: 'lit' });
+  actions.choose(b.session, 'lit');
+  actions.addUnderChosen(b.session, 'fresnel', false);
+  expect(b.strand('fresnel').inputs).toBeUndefined();
+});
+
 test('spliced, it hands its result to everyone who read the chosen one', () => {
   const b = bench(tube(), { chosen: 'lit' });
   actions.addUnderChosen(b.session, 'power', true);

@@ -3,7 +3,8 @@
  * unique, and a strand reads only strands above it.
  */
 import { findOperator, operatorOf } from '../operators/catalogue.js';
-import { goesInto, type Kind } from '../base/kinds.js';
+import { widthOfKind, type Kind } from '../base/kinds.js';
+import { mainInput } from '../operators/record.js';
 import { isLink, strandsOf, type Dial, type Effect, type Finish, type Input, type OutputName, type Strand } from './schema.js';
 
 const at = (effect: Effect, id: string): number => {
@@ -37,15 +38,15 @@ export function freshName(effect: Effect, wanted: string): string {
   }
 }
 
-/** The first input of an operator that takes a value of this kind, or null. */
+/** The input that a new strand reads the chosen one by; null where that would widen a number into a direction. */
 export function firstInputFor(op: string, kind: Kind): string | null {
-  for (const [name, record] of Object.entries(operatorOf(op).inputs)) {
-    if (record.literal === 'colour' || record.literal === 'vector') continue;
-    const takes =
-      record.kind === 'any' || (typeof record.kind === 'string' ? goesInto(kind, record.kind) : record.kind.includes(kind));
-    if (takes) return name;
-  }
-  return null;
+  const operator = operatorOf(op);
+  const name = mainInput(operator);
+  const record = name === undefined ? undefined : operator.inputs[name];
+  if (!name || !record || record.literal === 'colour' || record.literal === 'vector') return null;
+  const exact = (wanted: Kind) => widthOfKind(wanted) === widthOfKind(kind);
+  const takes = record.kind === 'any' || (typeof record.kind === 'string' ? exact(record.kind) : record.kind.some(exact));
+  return takes ? name : null;
 }
 
 export interface NewStrand {
@@ -96,7 +97,7 @@ function handOver(draft: Effect, strand: string, instead: Input, from = 0): void
 export function deleteStrand(draft: Effect, { id }: { id: string }): void {
   const place = at(draft, id);
   const strand = strandsOf(draft)[place]!;
-  const first = Object.keys(operatorOf(strand.op).inputs)[0];
+  const first = mainInput(operatorOf(strand.op));
   const through = first ? strand.inputs?.[first] : undefined;
   if (isLink(through)) handOver(draft, id, { ...through });
   else {

@@ -9,7 +9,7 @@ import { cubicBezier } from '../ir/kernels/easing.js';
 import { widthOf, type Interval, type Node } from '../ir/types.js';
 import { operatorOf } from '../operators/catalogue.js';
 import { rates } from '../passes/rates.js';
-import type { InputRecord, OperatorRecord, Unit } from '../operators/record.js';
+import { mainInput, type InputRecord, type OperatorRecord, type Unit } from '../operators/record.js';
 import type { Problem } from '../effect/read.js';
 import {
   isColour,
@@ -227,7 +227,8 @@ class Lowering {
   }
 
   private bypass(operator: OperatorRecord, given: Record<string, Port>): Record<string, Port> {
-    const through = Object.values(given)[0] ?? { node: this.b.constant(0), kind: '1' as Kind };
+    const main = mainInput(operator);
+    const through = (main === undefined ? undefined : given[main]) ?? { node: this.b.constant(0), kind: '1' as Kind };
     return Object.fromEntries(operator.outputs.map((o) => [o.id, through]));
   }
 

@@ -66,6 +66,11 @@ export interface OperatorRecord {
   readonly lower: (context: LowerContext, inputs: Readonly<Record<string, Node>>) => Readonly<Record<string, Node>>;
 }
 
+/** The input that a strand works on: what a new one is fed, what a bypassed or deleted one lets through. */
+export function mainInput({ inputs }: Pick<OperatorRecord, 'inputs'>): string | undefined {
+  return 'in' in inputs ? 'in' : Object.keys(inputs)[0];
+}
+
 export interface OperatorDraft extends Omit<OperatorRecord, 'options' | 'outputs'> {
   readonly options?: OperatorRecord['options'];
   readonly outputs?: OperatorRecord['outputs'];
