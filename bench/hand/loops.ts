@@ -17,11 +17,11 @@ const OFFSET = 0x4b400000;
 
 export function noise1(x: number, seed: number): number {
   const floor = Math.floor(x);
-  const cell = (floor | 0) + OFFSET;
+  const cell = (floor | 0) + OFFSET + seed;
   const f = x - floor;
   const u = fade(f);
-  const a = hash1(cell ^ seed) * f;
-  const b = hash1((cell + 1) ^ seed) * (f - 1);
+  const a = hash1(cell) * f;
+  const b = hash1(cell + 1) * (f - 1);
   return (a + (b - a) * u) * 2 * TO_UNIT;
 }
 
@@ -30,7 +30,7 @@ export function noise3(x: number, y: number, z: number, seed: number): number {
   const fx0 = Math.floor(x);
   const fy0 = Math.floor(y);
   const fz0 = Math.floor(z);
-  const cx = (fx0 | 0) + OFFSET;
+  const cx = ((fx0 | 0) + OFFSET + seed) | 0;
   const cy = (fy0 | 0) + OFFSET;
   const cz = (fz0 | 0) + OFFSET;
   const fx = x - fx0;
@@ -44,7 +44,7 @@ export function noise3(x: number, y: number, z: number, seed: number): number {
     const ox = corner & 1;
     const oy = (corner >> 1) & 1;
     const oz = corner >> 2;
-    let hx = (Math.imul((cx + ox) ^ seed, 1664525) + 1013904223) | 0;
+    let hx = (Math.imul(cx + ox, 1664525) + 1013904223) | 0;
     let hy = (Math.imul(cy + oy, 1664525) + 1013904223) | 0;
     let hz = (Math.imul(cz + oz, 1664525) + 1013904223) | 0;
     hx = (hx + Math.imul(hy, hz)) | 0;

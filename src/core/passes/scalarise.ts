@@ -91,6 +91,13 @@ class Scalariser implements Algebra<ScalarNode> {
     if (name === 'mul' && is(a, 1)) return b!;
     if ((name === 'iadd' || name === 'ixor') && is(b, 0)) return a!;
     if (name === 'select' && a!.op === 'const') return a!.value ? b! : args[2]!;
+    // Whole numbers wrap around, so sums gather and products spread without loss: neighbouring cells share their product.
+    if (a!.op === 'iadd' && a!.args[1]!.op === 'const' && b?.op === 'const') {
+      const [inner, shift] = a!.args as [ScalarNode, ScalarNode];
+      if (name === 'iadd') return this.op('iadd', inner, this.constant('i', (shift.value! + b.value!) | 0));
+      if (name === 'imul')
+        return this.op('iadd', this.op('imul', inner, b), this.constant('i', Math.imul(shift.value!, b.value!)));
+    }
     return this.make({ op: name, base: result, args }, '');
   }
 

@@ -120,7 +120,7 @@ describe('gradient noise', () => {
     let sum = 0;
     for (let corner = 0; corner < 8; corner++) {
       const o = [corner & 1, (corner >> 1) & 1, (corner >> 2) & 1];
-      const h = call(pcg3d, [(cell[0]! + o[0]! + OFFSET) ^ seed, cell[1]! + o[1]! + OFFSET, cell[2]! + o[2]! + OFFSET]);
+      const h = call(pcg3d, [(cell[0]! + o[0]! + OFFSET + seed) | 0, cell[1]! + o[1]! + OFFSET, cell[2]! + o[2]! + OFFSET]);
       const slope = h.reduce((s, n, k) => s + (n / 2 ** 31) * (f[k]! - o[k]!), 0);
       sum += slope * o.reduce((w, bit, k) => w * (bit ? u[k]! : 1 - u[k]!), 1);
     }

@@ -114,15 +114,13 @@ function makeGradientNoise(width: 1 | 2 | 3 | 4): Kernel {
     note: 'What one corner of the lattice contributes, times 2^31: its random gradient along the way from it.',
     params: [
       { name: 'cell', type: typeOf('i', width) },
-      { name: 'seed', type: 'i1' },
       { name: 'away', type: typeOf('f', width) },
     ],
     result: 'f1',
     continuous: false,
     range: () => ({ low: -Infinity, high: Infinity }),
-    build: (b, cell, seed, away) => {
-      const [first, ...rest] = b.split(cell!);
-      const hashed = b.call(hash, b.join(b.op('ixor', first!, seed!), ...rest));
+    build: (b, cell, away) => {
+      const hashed = b.call(hash, cell!);
       const gradient = b.op('itof', hashed);
       return width === 1 ? b.mul(gradient, away!) : b.composite('dot', gradient, away!);
     },
@@ -140,10 +138,12 @@ function makeGradientNoise(width: 1 | 2 | 3 | 4): Kernel {
     build: (b, p, seed) => {
       const floor = b.op('floor', p!);
       const at = b.sub(p!, floor);
-      const cell = cellBits(b, floor);
+      // The seed is 32 mixed bits: it moves the lattice along x to a part of its own.
+      const [first, ...rest] = b.split(cellBits(b, floor));
+      const cell = b.join(b.op('iadd', first!, seed!), ...rest);
       const blend = b.split(fade(b, at));
       const corner = (offset: number[]): Node => {
-        return b.call(slopeAt, b.op('iadd', cell, b.integer(...offset)), seed!, b.sub(at, b.constant(...offset)));
+        return b.call(slopeAt, b.op('iadd', cell, b.integer(...offset)), b.sub(at, b.constant(...offset)));
       };
       const over = (axis: number, offset: number[]): Node => {
         if (axis === width) return corner(offset);
