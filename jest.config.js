@@ -11,4 +11,6 @@ export default {
     ],
   },
   maxWorkers: 2,
+  // Some tests start the server: on a busy machine that takes its time.
+  testTimeout: 30_000,
 };

@@ -2,12 +2,13 @@
 import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { LEAVES } from '../core/ir/leaves.js';
-import { lower, type Program } from '../core/lower/lower.js';
+import { lower } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
 import { scalarise } from '../core/passes/scalarise.js';
-import { emitGlsl, fillBlock, type Slot } from '../core/targets/glsl.js';
+import { emitGlsl, fillBlock } from '../core/targets/glsl.js';
 import { shaderPair } from '../core/targets/glslPair.js';
 import { listing } from '../core/targets/listing.js';
+import { describeSlot } from '../core/formats/shareText.js';
 import { BLOCK, emitWasm } from '../core/targets/wasm.js';
 import { BadInput, WrongUsage, effectFrom } from './input.js';
 
@@ -19,21 +20,6 @@ function write(dir: string, name: string, content: string | Uint8Array): void {
   writeFileSync(`${path}.part`, content);
   renameSync(`${path}.part`, path);
   console.log(path);
-}
-
-function describeSlot(slot: Slot, program: Program, values: Float32Array) {
-  const param = program.params.find((p) => slot.node.op === 'param' && p.at === slot.node.index);
-  const meaning =
-    slot.node.op === 'leaf' ? `the stage's ${slot.node.leaf!}, in seconds` : param ? param.source : 'computed once a frame';
-  return {
-    name: slot.name,
-    vec4: slot.at >> 2,
-    component: 'xyzw'[slot.at & 3],
-    components: slot.width,
-    stands: meaning,
-    ...(param?.unit ? { unit: param.unit } : {}),
-    value: [...values.subarray(slot.at, slot.at + slot.width)],
-  };
 }
 
 export function compile(file: string, target: string, out: string, freeze: boolean): number {

@@ -1,23 +1,71 @@
 /** A document with the values of a variant, and of a prop's overrides, written into it: base < variant < override. */
 import { produce } from 'immer';
 import { findOperator } from '../operators/catalogue.js';
-import { strandsOf, type Effect, type Value } from './schema.js';
+import { isColour, strandsOf, value as valueSchema, type Dial, type Effect, type Value } from './schema.js';
 
-export function withVariant(
+/** The option a dial turns, if it turns one. */
+const optionOf = (effect: Effect, dial: Dial) => {
+  const strand = strandsOf(effect).find((s) => s.id === dial.strand);
+  return strand ? findOperator(strand.op)?.options[dial.input] : undefined;
+};
+
+const kindOf = (v: unknown): string =>
+  Array.isArray(v) ? `vector ${v.length}` : typeof v === 'object' && v !== null && isColour(v as Value) ? 'colour' : typeof v;
+
+/** What an input holds in the document itself, or rests on; undefined when it is linked, or rests on a place. */
+export function literalIn(effect: Effect, strandId: string, input: string): Value | undefined {
+  const strand = strandsOf(effect).find((s) => s.id === strandId);
+  const given = strand?.inputs?.[input];
+  if (given) return 'value' in given ? given.value : undefined;
+  const record = strand && findOperator(strand.op)?.inputs[input];
+  const fallback = record?.default;
+  if (typeof fallback === 'number') return fallback;
+  if (!Array.isArray(fallback)) return undefined;
+  return record!.literal === 'colour' ? { rgb: [1, 1, 1], intensity: 1, unit: 'factor' } : [...(fallback as number[])];
+}
+
+/**
+ * The values a prop's dials have beyond the document's own. A stage may be older than the effect it shows: values for
+ * dials that are gone, or of another kind than the dial's, are left out.
+ */
+export function valuesOver(
   effect: Effect,
   variantId: string | null,
-  overrides: Readonly<Record<string, Value | string>> = {},
-): Effect {
+  overrides: Readonly<Record<string, unknown>> = {},
+): Map<Dial, Value | string> {
   const variant = effect.variants.find((v) => v.id === variantId);
-  const values = { ...variant?.values, ...overrides };
-  if (Object.keys(values).length === 0) return effect;
+  const values = new Map<Dial, Value | string>();
+  for (const dial of effect.dials) {
+    for (const given of [overrides[dial.id], variant?.values[dial.id]]) {
+      if (given === undefined) continue;
+      const option = optionOf(effect, dial);
+      const fits = option
+        ? typeof given === 'string' && option.values.includes(given)
+        : valueSchema.safeParse(given).success && kindOf(given) === kindOf(literalIn(effect, dial.strand, dial.input));
+      if (!fits) continue;
+      values.set(dial, given as Value | string);
+      break;
+    }
+  }
+  return values;
+}
+
+export function withVariant(effect: Effect, variantId: string | null, overrides: Readonly<Record<string, unknown>> = {}): Effect {
+  const values = valuesOver(effect, variantId, overrides);
+  if (values.size === 0) return effect;
   return produce(effect, (draft) => {
-    for (const dial of draft.dials) {
-      const value = values[dial.id];
-      const strand = strandsOf(draft).find((s) => s.id === dial.strand);
-      if (value === undefined || !strand) continue;
-      if (findOperator(strand.op)?.options[dial.input]) (strand.options ??= {})[dial.input] = String(value);
-      else (strand.inputs ??= {})[dial.input] = { value: value as Value };
+    for (const [dial, value] of values) {
+      const strand = strandsOf(draft).find((s) => s.id === dial.strand)!;
+      if (typeof value === 'string') (strand.options ??= {})[dial.input] = value;
+      else (strand.inputs ??= {})[dial.input] = { value };
     }
   });
+}
+
+/** Names the options that a variant and overrides turn: what makes a program of its own. Numbers never do. */
+export function optionsKey(effect: Effect, variantId: string | null, overrides: Readonly<Record<string, unknown>>): string {
+  return [...valuesOver(effect, variantId, overrides)]
+    .filter(([, value]) => typeof value === 'string')
+    .map(([dial, value]) => `${dial.id}=${String(value)}`)
+    .join();
 }

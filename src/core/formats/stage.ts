@@ -11,17 +11,28 @@ const id = z.string().min(1).max(64);
 const vec3 = z.tuple([finite, finite, finite]);
 const quaternion = z.tuple([finite, finite, finite, finite]);
 
-/** Sizes in metres, measured from the prop's middle. */
-const source = z.discriminatedUnion('primitive', [
-  z.strictObject({ primitive: z.literal('sphere'), radius: z.number().positive().max(1000) }),
-  z.strictObject({ primitive: z.literal('box'), size: vec3 }),
-  z.strictObject({ primitive: z.literal('plane'), size: z.tuple([finite, finite]) }),
-  z.strictObject({
-    primitive: z.literal('tube'),
-    radius: z.number().positive().max(1000),
-    length: z.number().positive().max(1000),
-  }),
+const length = z.number().positive().max(1000);
+
+/** Sizes in metres, measured from the prop's middle; a dome stands on its rim. */
+const primitive = z.discriminatedUnion('primitive', [
+  z.strictObject({ primitive: z.literal('sphere'), radius: length }),
+  z.strictObject({ primitive: z.literal('box'), size: z.tuple([length, length, length]) }),
+  z.strictObject({ primitive: z.literal('plane'), size: z.tuple([length, length]) }),
+  z.strictObject({ primitive: z.literal('tube'), radius: length, length }),
+  z.strictObject({ primitive: z.literal('ring'), radius: length, thickness: length }),
+  z.strictObject({ primitive: z.literal('dome'), radius: length }),
+  z.strictObject({ primitive: z.literal('cylinder'), radius: length, length }),
 ]);
+
+/** A mesh of the artist's own: a key of the stage's `assets`. */
+const source = z.union([primitive, z.strictObject({ asset: id })]);
+
+const asset = z.strictObject({
+  sha256: z.string().regex(/^[0-9a-f]{64}$/),
+  name: text(200),
+  type: text(80),
+  size: z.number().int().min(0),
+});
 
 const prop = z.strictObject({
   id,
@@ -104,12 +115,17 @@ export const stageSchema = z.strictObject({
   optics,
   zones: z.array(z.unknown()).max(0),
   spill: z.strictObject({ on: z.boolean(), strength: z.number().min(0).max(100) }),
+  /** Files the stage refers to. */
+  assets: z.record(id, asset).default({}),
   extra: z.record(z.string(), z.unknown()),
 });
 
 export type Stage = z.infer<typeof stageSchema>;
 export type Prop = Stage['props'][number];
 export type PropSource = Prop['source'];
+export type Primitive = z.infer<typeof primitive>;
+export type StageAsset = z.infer<typeof asset>;
+export type Light = Stage['lights'][number];
 export type Optics = Stage['optics'];
 export type Viewpoint = Stage['viewpoints'][number];
 

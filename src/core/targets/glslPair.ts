@@ -12,24 +12,24 @@ const HEAD = '#version 300 es\nprecision highp float;\nprecision highp int;\n';
 
 /** What each leaf is in a fragment shader, and the varying that brings it there. */
 const VARYINGS: Partial<Record<Leaf, { type: string; name: string; fragment: string; vertex: string }>> = {
-  position: { type: 'vec3', name: 'vPosition', fragment: 'vPosition', vertex: 'position' },
-  worldPosition: { type: 'vec3', name: 'vWorld', fragment: 'vWorld', vertex: '(modelMatrix * vec4(position, 1.0)).xyz' },
-  normal: { type: 'vec3', name: 'vNormal', fragment: 'normalize(vNormal) * side', vertex: 'worldNormal' },
-  objectNormal: { type: 'vec3', name: 'vObjectNormal', fragment: 'normalize(vObjectNormal) * side', vertex: 'normal' },
+  position: { type: 'vec3', name: 'seenPosition', fragment: 'seenPosition', vertex: 'position' },
+  worldPosition: { type: 'vec3', name: 'seenWorld', fragment: 'seenWorld', vertex: '(modelMatrix * vec4(position, 1.0)).xyz' },
+  normal: { type: 'vec3', name: 'seenNormal', fragment: 'normalize(seenNormal) * side', vertex: 'worldNormal' },
+  objectNormal: { type: 'vec3', name: 'seenObjectNormal', fragment: 'normalize(seenObjectNormal) * side', vertex: 'normal' },
   viewNormal: {
     type: 'vec3',
-    name: 'vViewNormal',
-    fragment: 'normalize(vViewNormal) * side',
+    name: 'seenViewNormal',
+    fragment: 'normalize(seenViewNormal) * side',
     vertex: 'mat3(viewMatrix) * worldNormal',
   },
   view: {
     type: 'vec3',
-    name: 'vView',
-    fragment: 'normalize(vView)',
+    name: 'seenView',
+    fragment: 'normalize(seenView)',
     vertex: 'cameraPosition - (modelMatrix * vec4(position, 1.0)).xyz',
   },
-  uv: { type: 'vec2', name: 'vUv', fragment: 'vUv', vertex: 'uv' },
-  uv1: { type: 'vec2', name: 'vUv1', fragment: 'vUv1', vertex: 'uv1' },
+  uv: { type: 'vec2', name: 'seenUv', fragment: 'seenUv', vertex: 'uv' },
+  uv1: { type: 'vec2', name: 'seenUv1', fragment: 'seenUv1', vertex: 'uv1' },
 };
 
 export const varyingOf = (leaf: Leaf) => VARYINGS[leaf]!;

@@ -1,0 +1,63 @@
+/** All that is advised about an effect on its stage, in one list, less what the artist has waved aside. */
+import type { Effect } from '../effect/schema.js';
+import type { Optics } from '../formats/stage.js';
+import type { Program } from '../lower/lower.js';
+import { advise } from './advice.js';
+import { glowFindings, type Brightest, type GlowFinding } from './glow.js';
+import type { StrandReading } from './reading.js';
+
+export interface Finding {
+  /** Names the finding over changes of the sheet: its code and strand. */
+  readonly key: string;
+  readonly strand: string | null;
+  readonly what: string;
+  /** The reason, in numbers where there are any, or what to do. */
+  readonly why: string;
+  /** An edit that mends it, where one press can. */
+  readonly mend: GlowFinding['mend'];
+}
+
+const keyOf = (code: string, strand: string | null) => (strand === null ? code : `${code}:${strand}`);
+
+/** Keys of the findings that are waved aside; they travel with the effect, under `extra.dismissed`. */
+export function dismissedIn(effect: Effect): ReadonlySet<string> {
+  const { dismissed } = effect.extra;
+  return new Set(Array.isArray(dismissed) ? dismissed.filter((k): k is string => typeof k === 'string') : []);
+}
+
+export function dismiss(draft: Effect, { key }: { key: string }): void {
+  draft.extra.dismissed = [...new Set([...dismissedIn(draft), key])].sort();
+}
+
+export function recallDismissed(draft: Effect): void {
+  delete draft.extra.dismissed;
+}
+
+/**
+ * @param shown the effect with the values of the prop that is looked at
+ * @param brightest of its emission on that prop; null while it is not known, and when there is no light
+ */
+export function findingsOf(
+  shown: Effect,
+  program: Program,
+  readings: Map<string, StrandReading>,
+  optics: Optics,
+  brightest: Brightest | null,
+): Finding[] {
+  return [
+    ...glowFindings(shown, optics, brightest).map(({ code, message, why, mend }) => ({
+      key: keyOf(code, null),
+      strand: mend?.kind === 'brightness' ? mend.knob.strand : null,
+      what: message,
+      why,
+      mend,
+    })),
+    ...advise(shown, program, readings).map(({ code, strand, message, mend }) => ({
+      key: keyOf(code, strand),
+      strand,
+      what: message,
+      why: mend ?? '',
+      mend: null,
+    })),
+  ];
+}

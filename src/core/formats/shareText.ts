@@ -1,0 +1,78 @@
+/** The generated GLSL as one text to hand to a colleague: both shaders, and every uniform explained in words. */
+import { dialLabel } from '../effect/edits.js';
+import { strandsOf, type Effect } from '../effect/schema.js';
+import { lower, type Program } from '../lower/lower.js';
+import { paramValues, type ParamSource } from '../lower/params.js';
+import { operatorOf } from '../operators/catalogue.js';
+import { emitGlsl, fillBlock, slotText, type Slot } from '../targets/glsl.js';
+import { shaderPair } from '../targets/glslPair.js';
+
+/** What a value of the uniform block stands for, for programs to read. */
+export function describeSlot(slot: Slot, program: Program, values: Float32Array) {
+  const param = program.params.find((p) => slot.node.op === 'param' && p.at === slot.node.index);
+  const meaning =
+    slot.node.op === 'leaf' ? `the stage's ${slot.node.leaf!}, in seconds` : param ? param.source : 'computed once a frame';
+  return {
+    name: slot.name,
+    vec4: slot.at >> 2,
+    component: 'xyzw'[slot.at & 3],
+    components: slot.width,
+    stands: meaning,
+    ...(param?.unit ? { unit: param.unit } : {}),
+    value: [...values.subarray(slot.at, slot.at + slot.width)],
+  };
+}
+
+function sourceInWords(source: ParamSource, effect: Effect): string {
+  switch (source.from) {
+    case 'strand': {
+      const strand = strandsOf(effect).find((s) => s.id === source.strand)!;
+      const note = operatorOf(strand.op).inputs[source.input]?.note;
+      const dial = effect.dials.find((d) => d.strand === source.strand && d.input === source.input);
+      const part = source.part === 'value' ? '' : `, ${source.part === 'rgb' ? 'hue' : 'intensity'}`;
+      return `${dial ? `dial "${dialLabel(effect, dial)}": ` : ''}${strand.name}, ${source.input}${part}${note ? ` (${note.replace(/\.$/, '')})` : ''}`;
+    }
+    case 'output':
+      return `output ${source.output}`;
+    case 'cue':
+      return `cue of dial ${source.dial}, key ${source.key + 1}, ${source.part}`;
+    case 'loop':
+      return 'length of the loop, in seconds';
+  }
+}
+
+const number = (x: number) => String(Number(x.toPrecision(6)));
+
+/** @returns the text, or the sentence of what is wrong with the sheet */
+export function shareText(
+  effect: Effect,
+): { readonly ok: true; readonly text: string } | { readonly ok: false; readonly why: string } {
+  const program = lower(effect, { build: 'live' });
+  const [problem] = program.problems;
+  if (problem) return { ok: false, why: problem.message };
+  const text = emitGlsl(program, { hoist: false });
+  const values = fillBlock(text, paramValues(program.params, effect), 0, effect.loop);
+  const about = text.slots.map((slot) => {
+    const param = program.params.find((p) => slot.node.op === 'param' && p.at === slot.node.index);
+    const words =
+      slot.node.op === 'leaf'
+        ? `${slot.node.leaf!}, in seconds`
+        : param
+          ? sourceInWords(param.source, effect)
+          : 'computed once a frame';
+    const value = [...values.subarray(slot.at, slot.at + slot.width)].map(number).join(', ');
+    const unit = param?.unit === 'deg' ? ' rad' : param?.unit ? ` ${param.unit}` : '';
+    return `${slotText(slot.at, slot.width).padEnd(10)} ${words}${slot.node.op === 'leaf' ? '' : ` = ${value}${unit}`}`;
+  });
+  const pair = shaderPair(text, effect.finish, `${effect.name}. Written by Wispen.`);
+  const head = [
+    `${effect.name}: GLSL ES 3.00, a vertex and a fragment shader.`,
+    `Finish: ${effect.finish.alphaMode}, ${effect.finish.lighting}, sides ${effect.finish.sides}.`,
+    '',
+    'The uniform block Effect, std140, is an array of vec4 called k:',
+    ...about.map((l) => `  ${l}`),
+  ];
+  const rule = '// ' + '-'.repeat(77);
+  const comment = head.map((l) => `// ${l}`.trimEnd()).join('\n');
+  return { ok: true, text: `${comment}\n\n${rule}\n// vertex\n${pair.vertex}\n${rule}\n// fragment\n${pair.fragment}` };
+}

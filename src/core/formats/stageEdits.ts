@@ -1,0 +1,164 @@
+/** Changes of a stage, as functions on a draft of it. */
+import type { Value } from '../effect/schema.js';
+import type { Primitive, Prop, PropSource, Stage, StageAsset, Viewpoint } from './stage.js';
+
+export type Vec3 = [number, number, number];
+
+export const MAX_PROPS = 500;
+
+export const propOf = (stage: Stage, id: string): Prop => {
+  const prop = stage.props.find((p) => p.id === id);
+  if (!prop) throw new Error(`no prop ${id}`);
+  return prop;
+};
+
+/** What the part of a prop wears. Props have one part so far, called "all". */
+export const partOf = (prop: Prop): Prop['parts'][number] | undefined => prop.parts[0];
+
+export const PRIMITIVES: readonly { readonly name: string; readonly source: Primitive; readonly rest: number }[] = [
+  { name: 'Sphere', source: { primitive: 'sphere', radius: 0.5 }, rest: 0.5 },
+  { name: 'Box', source: { primitive: 'box', size: [0.8, 0.8, 0.8] }, rest: 0.4 },
+  { name: 'Plane', source: { primitive: 'plane', size: [1.6, 1.6] }, rest: 0.8 },
+  { name: 'Tube', source: { primitive: 'tube', radius: 0.045, length: 1.5 }, rest: 0.75 },
+  { name: 'Ring', source: { primitive: 'ring', radius: 0.5, thickness: 0.08 }, rest: 0.54 },
+  { name: 'Dome', source: { primitive: 'dome', radius: 0.8 }, rest: 0 },
+  { name: 'Cylinder', source: { primitive: 'cylinder', radius: 0.3, length: 1 }, rest: 0.5 },
+];
+
+/** A name that no other prop of the stage has: "Tube 2". */
+export function freshPropName(stage: Stage, name: string): string {
+  const taken = new Set(stage.props.map((p) => p.name));
+  const plain = name.replace(/ \d+$/, '');
+  if (!taken.has(name)) return name;
+  for (let k = 2; ; k++) if (!taken.has(`${plain} ${k}`)) return `${plain} ${k}`;
+}
+
+export function freshPropId(stage: Stage, name: string): string {
+  const stem =
+    name
+      .toLowerCase()
+      .replace(/[^a-z0-9]+/g, '-')
+      .replace(/^-+|-+$/g, '')
+      .slice(0, 24) || 'prop';
+  const taken = new Set(stage.props.map((p) => p.id));
+  for (let k = 1; ; k++) if (!taken.has(`${stem}-${k}`)) return `${stem}-${k}`;
+}
+
+/** Adds a prop at a place. @param effect what it wears; null leaves it bare */
+export function addProp(
+  draft: Stage,
+  {
+    id,
+    name,
+    source,
+    place,
+    scale = [1, 1, 1],
+    effect,
+  }: {
+    id: string;
+    name: string;
+    source: PropSource;
+    place: Vec3;
+    scale?: Vec3;
+    effect: string | null;
+  },
+): void {
+  const seed = draft.props.reduce((most, p) => Math.max(most, p.seed), 0) + 1;
+  draft.props.push({
+    id,
+    name: freshPropName(draft, name),
+    source,
+    place,
+    turn: [0, 0, 0, 1],
+    scale,
+    seed,
+    group: null,
+    parts: effect === null ? [] : [{ part: 'all', effect, variant: null, overrides: {} }],
+    paint: null,
+    visible: true,
+    locked: false,
+  });
+}
+
+export function addAsset(draft: Stage, { key, asset }: { key: string; asset: StageAsset }): void {
+  draft.assets[key] = asset;
+}
+
+/** Beside the first, with the same effect, variant and overrides, and a seed of its own. */
+export function duplicateProp(draft: Stage, { id, newId }: { id: string; newId: string }): void {
+  const prop = propOf(draft, id);
+  const copy = JSON.parse(JSON.stringify(prop)) as Prop;
+  const step = 0.3;
+  copy.id = newId;
+  copy.name = freshPropName(draft, prop.name);
+  copy.place = [prop.place[0] + step, prop.place[1], prop.place[2]];
+  copy.seed = draft.props.reduce((most, p) => Math.max(most, p.seed), 0) + 1;
+  copy.locked = false;
+  draft.props.splice(draft.props.indexOf(prop) + 1, 0, copy);
+}
+
+/** Takes a prop away, and with it the mesh that only it was made of. */
+export function deleteProp(draft: Stage, { id }: { id: string }): void {
+  const gone = propOf(draft, id);
+  draft.props = draft.props.filter((p) => p !== gone);
+  for (const key of Object.keys(draft.assets))
+    if (!draft.props.some((p) => 'asset' in p.source && p.source.asset === key)) delete draft.assets[key];
+}
+
+/** Dresses a prop in an effect, or with null leaves it bare. Its variant and overrides are of that effect and go with it. */
+export function dressProp(
+  draft: Stage,
+  { id, effect, variant = null }: { id: string; effect: string | null; variant?: string | null },
+): void {
+  const prop = propOf(draft, id);
+  if (effect === null) prop.parts = [];
+  else if (partOf(prop)?.effect === effect) partOf(prop)!.variant = variant;
+  else prop.parts = [{ part: 'all', effect, variant, overrides: {} }];
+}
+
+/** One dial's value on one prop alone; undefined takes it back to the variant's. */
+export function setOverride(
+  draft: Stage,
+  { id, effect, dial, value }: { id: string; effect: string; dial: string; value: Value | string | undefined },
+): void {
+  const prop = propOf(draft, id);
+  if (partOf(prop)?.effect !== effect) dressProp(draft, { id, effect });
+  const { overrides } = partOf(prop)!;
+  if (value === undefined) delete overrides[dial];
+  else overrides[dial] = value;
+}
+
+export function placeProp(draft: Stage, { id, place }: { id: string; place: Vec3 }): void {
+  propOf(draft, id).place = place;
+}
+
+export function placeLight(draft: Stage, { id, place }: { id: string; place: Vec3 }): void {
+  const light = draft.lights.find((l) => l.id === id);
+  if (light) light.place = place;
+}
+
+export function setViewpoint(draft: Stage, { viewpoint }: { viewpoint: Viewpoint }): void {
+  const at = draft.viewpoints.findIndex((v) => v.id === viewpoint.id);
+  if (at < 0) draft.viewpoints.push(viewpoint);
+  else draft.viewpoints[at] = viewpoint;
+}
+
+/** The stage of a copied effect: an id and a name of its own, and the copy worn where the original was. */
+export function copyStage(
+  stage: Stage,
+  { id, name, worn }: { id: string; name: string; worn: Readonly<Record<string, string>> },
+): Stage {
+  return {
+    ...stage,
+    id,
+    name,
+    props: stage.props.map((prop) => ({
+      ...prop,
+      parts: prop.parts.map((part) => ({ ...part, effect: part.effect === null ? null : (worn[part.effect] ?? part.effect) })),
+    })),
+    lights: stage.lights.map((light) => ({
+      ...light,
+      drivenBy: light.drivenBy && { ...light.drivenBy, effect: worn[light.drivenBy.effect] ?? light.drivenBy.effect },
+    })),
+  };
+}
