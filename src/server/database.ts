@@ -10,6 +10,7 @@ import {
   type CreationOptional,
 } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
+import { AssetStore } from './assets.js';
 import { MIGRATIONS } from './migrations.js';
 
 /** An effect or a stage as it is now. */
@@ -43,6 +44,14 @@ export class SaveRow extends Model<InferAttributes<SaveRow>, InferCreationAttrib
   declare version: number;
   declare savedAt: string;
   declare createdAt: CreationOptional<Date>;
+}
+
+/** An effect's pictures for the Library, as one image; the key says of which versions. */
+export class StripRow extends Model<InferAttributes<StripRow>, InferCreationAttributes<StripRow>> {
+  declare documentId: string;
+  declare key: string;
+  declare bytes: Buffer;
+  declare updatedAt: CreationOptional<Date>;
 }
 
 function define(sequelize: Sequelize): void {
@@ -82,10 +91,20 @@ function define(sequelize: Sequelize): void {
     },
     { sequelize, tableName: 'saves', updatedAt: false },
   );
+  StripRow.init(
+    {
+      documentId: { type: DataTypes.STRING(64), primaryKey: true },
+      key: { type: DataTypes.STRING(120), allowNull: false },
+      bytes: { type: DataTypes.BLOB, allowNull: false },
+      updatedAt: DataTypes.DATE,
+    },
+    { sequelize, tableName: 'strips', createdAt: false },
+  );
 }
 
 export interface Database {
   readonly sequelize: Sequelize;
+  readonly assets: AssetStore;
   /** Runs one piece of writing after another: SQLite has one writer, and waiting here beats waiting on its lock. */
   readonly write: <T>(task: () => Promise<T>) => Promise<T>;
   readonly close: () => Promise<void>;
@@ -112,8 +131,11 @@ export async function openDatabase(folder: string): Promise<Database> {
     tail = run.catch(() => undefined);
     return run;
   };
+  const assets = new AssetStore(folder);
+  await assets.sweep();
   return {
     sequelize,
+    assets,
     write,
     close: async () => {
       await tail;

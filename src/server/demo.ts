@@ -5,6 +5,7 @@ import { readEffect } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
 import { readStage, writeStage, type Stage } from '../core/formats/stage.js';
+import { copyStage } from '../core/formats/stageEdits.js';
 import { DocumentRow, type Database } from './database.js';
 import { saveDocument } from './documents.js';
 
@@ -36,14 +37,17 @@ export function loadDemo(folder: string): DemoWorld {
   };
 }
 
-/** The library's copies of the starters carry ids of their own. */
-const COPY_OF = '0190a000-0000-7000-8000-';
+/** The library's copy of a starter: an id of its own, with the starter's number. */
+const copyId = (starter: Effect): string => `0190a000-0000-7000-8000-${starter.id.slice(-12)}`;
 
 /** Puts what is missing of the demo's stages into the data folder, and into an empty one a copy of every starter. */
 export async function seed(db: Database, demo: DemoWorld): Promise<void> {
   const empty = (await DocumentRow.count()) === 0;
-  for (const stage of demo.stages) {
-    if (await DocumentRow.findByPk(stage.id)) continue;
+  const worn = Object.fromEntries(demo.starters.map((s) => [s.id, copyId(s)]));
+  for (const original of demo.stages) {
+    if (await DocumentRow.findByPk(original.id)) continue;
+    // On the library's stages stand the library's copies.
+    const stage = copyStage(original, { id: original.id, name: original.name, worn });
     await saveDocument(db, {
       id: stage.id,
       format: 'stage',
@@ -55,8 +59,8 @@ export async function seed(db: Database, demo: DemoWorld): Promise<void> {
     });
   }
   if (!empty) return;
-  for (const [k, starter] of demo.starters.entries()) {
-    const id = COPY_OF + String(k + 1).padStart(12, '0');
+  for (const starter of demo.starters) {
+    const id = copyId(starter);
     const copy = { ...starter, id };
     await saveDocument(db, {
       id,

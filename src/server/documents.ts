@@ -1,4 +1,5 @@
 /** Storing effects and stages: one current document each, revisions behind it, and answers that can be repeated. */
+import type { Transaction } from 'sequelize';
 import { DocumentRow, RevisionRow, SaveRow, type Database } from './database.js';
 
 /** A sitting's revision is closed this long after its last save. */
@@ -23,33 +24,43 @@ export type SaveAnswer =
   | { readonly outcome: 'conflict'; readonly version: number; readonly document: string }
   | { readonly outcome: 'missing' };
 
+async function saveIn(transaction: Transaction, save: Save): Promise<SaveAnswer> {
+  const earlier = await SaveRow.findByPk(save.saveId, { transaction });
+  if (earlier && earlier.documentId === save.id)
+    return { outcome: 'saved', version: earlier.version, savedAt: earlier.savedAt, created: earlier.version === 1 };
+  const row = await DocumentRow.findByPk(save.id, { transaction });
+  if (row && (save.base !== row.version || row.format !== save.format))
+    return { outcome: 'conflict', version: row.version, document: row.document };
+  if (!row && save.base !== null) return { outcome: 'missing' };
+  const version = (row?.version ?? 0) + 1;
+  const fields = { name: save.name, document: save.document, version };
+  if (row) await row.update(fields, { transaction });
+  else await DocumentRow.create({ id: save.id, format: save.format, ...fields }, { transaction });
+  const last = await RevisionRow.findOne({ where: { documentId: save.id }, order: [['id', 'DESC']], transaction });
+  const sameSitting = last?.open && last.client === save.client && Date.now() - last.updatedAt.getTime() < SITTING_MS;
+  if (last && sameSitting) await last.update({ document: save.document }, { transaction });
+  else {
+    if (last?.open) await last.update({ open: false }, { transaction });
+    await RevisionRow.create(
+      { documentId: save.id, document: save.document, client: save.client, name: null, open: true },
+      { transaction },
+    );
+  }
+  const savedAt = new Date().toISOString();
+  await SaveRow.create({ saveId: save.saveId, documentId: save.id, version, savedAt }, { transaction });
+  return { outcome: 'saved', version, savedAt, created: !row };
+}
+
 export function saveDocument(db: Database, save: Save): Promise<SaveAnswer> {
+  return db.write(() => db.sequelize.transaction((transaction) => saveIn(transaction, save)));
+}
+
+/** Stores several new documents, all or none. @throws when one of them is there already */
+export function saveDocuments(db: Database, saves: readonly Save[]): Promise<void> {
   return db.write(() =>
-    db.sequelize.transaction(async (transaction): Promise<SaveAnswer> => {
-      const earlier = await SaveRow.findByPk(save.saveId, { transaction });
-      if (earlier && earlier.documentId === save.id)
-        return { outcome: 'saved', version: earlier.version, savedAt: earlier.savedAt, created: earlier.version === 1 };
-      const row = await DocumentRow.findByPk(save.id, { transaction });
-      if (row && (save.base !== row.version || row.format !== save.format))
-        return { outcome: 'conflict', version: row.version, document: row.document };
-      if (!row && save.base !== null) return { outcome: 'missing' };
-      const version = (row?.version ?? 0) + 1;
-      const fields = { name: save.name, document: save.document, version };
-      if (row) await row.update(fields, { transaction });
-      else await DocumentRow.create({ id: save.id, format: save.format, ...fields }, { transaction });
-      const last = await RevisionRow.findOne({ where: { documentId: save.id }, order: [['id', 'DESC']], transaction });
-      const sameSitting = last?.open && last.client === save.client && Date.now() - last.updatedAt.getTime() < SITTING_MS;
-      if (last && sameSitting) await last.update({ document: save.document }, { transaction });
-      else {
-        if (last?.open) await last.update({ open: false }, { transaction });
-        await RevisionRow.create(
-          { documentId: save.id, document: save.document, client: save.client, name: null, open: true },
-          { transaction },
-        );
-      }
-      const savedAt = new Date().toISOString();
-      await SaveRow.create({ saveId: save.saveId, documentId: save.id, version, savedAt }, { transaction });
-      return { outcome: 'saved', version, savedAt, created: !row };
+    db.sequelize.transaction(async (transaction) => {
+      for (const save of saves)
+        if ((await saveIn(transaction, save)).outcome !== 'saved') throw new Error(`there is a document ${save.id} already`);
     }),
   );
 }

@@ -48,4 +48,20 @@ export const MIGRATIONS: Step[] = [
       });
     },
   },
+  {
+    name: '0002-strips',
+    up: async ({ context }) => {
+      await context.createTable('strips', {
+        documentId: {
+          type: DataTypes.STRING(64),
+          primaryKey: true,
+          references: { model: 'documents', key: 'id' },
+          onDelete: 'CASCADE',
+        },
+        key: { type: DataTypes.STRING(120), allowNull: false },
+        bytes: { type: DataTypes.BLOB, allowNull: false },
+        updatedAt: { type: DataTypes.DATE, allowNull: false },
+      });
+    },
+  },
 ];

@@ -1,14 +1,20 @@
 /** The HTTP interface to documents and starters. */
-import { Router, json, type NextFunction, type Request, type Response } from 'express';
+import { Router, json, raw, type NextFunction, type Request, type Response } from 'express';
 import { z } from 'zod';
 import { readEffect, type Problem } from '../core/effect/read.js';
 import { MAX_FILE_BYTES } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
+import { MAX_BUNDLE_BYTES } from '../core/formats/bundle.js';
 import { readStage, writeStage } from '../core/formats/stage.js';
-import type { Database } from './database.js';
-import { DocumentRow } from './database.js';
+import { MAX_ASSET_BYTES, isAssetName } from './assets.js';
+import { takeBundle } from './bundles.js';
+import { listEffects, stripKey } from './cards.js';
+import { DocumentRow, StripRow, type Database } from './database.js';
 import type { DemoWorld } from './demo.js';
 import { saveDocument, type Format } from './documents.js';
+
+const MAX_STRIP_BYTES = 2 * 1024 * 1024;
+const isWebp = (bytes: Buffer) => bytes.toString('latin1', 0, 4) === 'RIFF' && bytes.toString('latin1', 8, 12) === 'WEBP';
 
 const saveBody = z.strictObject({ saveId: z.string().min(8).max(64), document: z.unknown() });
 
@@ -27,6 +33,7 @@ const READERS: Record<Format, (parsed: unknown) => Read> = {
   },
 };
 
+const clientOf = (req: Pick<Request, 'get'>): string => (req.get('X-Wispen-Client') ?? 'unknown').slice(0, 64);
 const tag = (version: number) => `"v${version}"`;
 const versionOf = (header: string | undefined) => {
   const match = /^"v(\d+)"$/.exec(header ?? '');
@@ -43,6 +50,45 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     res.set('Cache-Control', 'no-store');
     next();
   });
+  router.put('/assets/:sha', raw({ type: () => true, limit: MAX_ASSET_BYTES }), async (req: Request<{ sha: string }>, res) => {
+    if (!isAssetName(req.params.sha)) return fail(res, 400, 'A file is stored under its SHA-256, 64 hexadecimal digits.');
+    const why = Buffer.isBuffer(req.body) ? await db.assets.store(req.params.sha, req.body) : 'There is no file in the request.';
+    if (why !== null) fail(res, 400, why);
+    else res.status(201).json({ sha256: req.params.sha });
+  });
+  router.get('/assets/:sha', (req, res) => {
+    const path = isAssetName(req.params.sha) ? db.assets.path(req.params.sha) : null;
+    if (path === null) return fail(res, 404, 'There is no such file.');
+    res.set({ 'Content-Type': 'application/octet-stream', 'Content-Disposition': 'attachment' });
+    res.sendFile(path, { immutable: true, maxAge: '1y', cacheControl: true });
+  });
+  router.put(
+    '/effects/:id/strip',
+    raw({ type: () => true, limit: MAX_STRIP_BYTES }),
+    async (req: Request<{ id: string }>, res) => {
+      const row = await DocumentRow.findOne({ where: { id: req.params.id, format: 'effect' } });
+      if (!row) return fail(res, 404, 'There is no effect with this address.');
+      const bytes = req.body as Buffer;
+      if (!Buffer.isBuffer(bytes) || !isWebp(bytes)) return fail(res, 400, 'A strip is a WebP image.');
+      const key = await stripKey(row);
+      // Pictures of versions that have passed are of no use.
+      if (req.query.key !== key) return fail(res, 409, 'The effect or its stage has changed since.');
+      await db.write(() => StripRow.upsert({ documentId: row.id, key, bytes }));
+      res.status(201).json({ key });
+    },
+  );
+  router.get('/effects/:id/strip', async (req, res) => {
+    const strip = await StripRow.findByPk(req.params.id);
+    if (!strip || strip.key !== req.query.key) return fail(res, 404, 'There are no such pictures.');
+    res.set({ 'Content-Type': 'image/webp', 'Cache-Control': 'private, max-age=31536000, immutable' }).send(strip.bytes);
+  });
+  router.post('/bundles', raw({ type: () => true, limit: MAX_BUNDLE_BYTES }), async (req, res) => {
+    const bytes: unknown = req.body;
+    if (!Buffer.isBuffer(bytes)) return fail(res, 400, 'There is no bundle in the request.');
+    const answer = await takeBundle(db, bytes, clientOf(req));
+    if (answer.ok) res.status(201).json(answer);
+    else fail(res, 400, answer.why);
+  });
   router.use(json({ limit: MAX_FILE_BYTES, strict: true }));
   router.get('/health', (_req, res) => void res.json({ ok: true }));
 
@@ -50,19 +96,24 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     res.json(demo.starters.map(({ id, name, note, tags }) => ({ id, name, note, tags })));
   });
   router.get('/starters/:id', (req, res) => {
-    const starter = demo.starters.find((s) => s.id === req.params.id);
-    if (starter) res.json(starter);
-    else fail(res, 404, 'There is no such starter.');
+    const effect = demo.starters.find((s) => s.id === req.params.id);
+    if (!effect) return fail(res, 404, 'There is no such starter.');
+    res.json({ effect, stage: demo.stages.find((s) => s.id === effect.home?.stage) ?? null });
   });
 
-  router.get('/effects', async (_req, res) => {
-    const rows = await DocumentRow.findAll({ where: { format: 'effect', archived: false }, order: [['updatedAt', 'DESC']] });
-    res.json(
-      rows.map((row) => {
-        const { tags, loop, kind } = JSON.parse(row.document) as { tags: string[]; loop: number | null; kind: string };
-        return { id: row.id, name: row.name, tags, loop, kind, version: row.version, updatedAt: row.updatedAt.toISOString() };
-      }),
-    );
+  router.get('/effects', async (_req, res) => void res.json(await listEffects()));
+  router.get('/stages', async (_req, res) => {
+    const rows = await DocumentRow.findAll({ where: { format: 'stage', archived: false }, order: [['name', 'ASC']] });
+    res.json(rows.map(({ id, name, updatedAt }) => ({ id, name, updatedAt: updatedAt.toISOString() })));
+  });
+  router.put('/effects/:id/archived', async (req, res) => {
+    const body = z.strictObject({ archived: z.boolean() }).safeParse(req.body);
+    if (!body.success) return fail(res, 400, 'Say whether it is archived, true or false.');
+    const row = await DocumentRow.findOne({ where: { id: req.params.id, format: 'effect' } });
+    if (!row) return fail(res, 404, 'There is no effect with this address.');
+    // Not a change of the effect: its time of change stays.
+    await db.write(() => row.update({ archived: body.data.archived }, { silent: true }));
+    res.json(body.data);
   });
 
   for (const format of ['effect', 'stage'] as const) {
@@ -91,7 +142,7 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
         name: read.name,
         document: read.text,
         saveId: body.data.saveId,
-        client: (req.get('X-Wispen-Client') ?? 'unknown').slice(0, 64),
+        client: clientOf(req),
         base,
       });
       if (answer.outcome === 'missing') return fail(res, 404, `There is no ${format} with this address.`);
@@ -108,7 +159,10 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
   router.use((_req, res) => fail(res, 404, 'There is nothing at this address.'));
   router.use((error: Error & { status?: number; type?: string }, _req: Request, res: Response, next: NextFunction) => {
     if (res.headersSent) return next(error);
-    if (error.type === 'entity.too.large') return fail(res, 413, 'The document is larger than 4 MB, the most that is stored.');
+    if (error.type === 'entity.too.large') {
+      const most = Math.round((error as { limit?: number }).limit! / 1048576);
+      return fail(res, 413, `It is larger than ${most} MB, the most that is stored.`);
+    }
     if (error.type === 'entity.parse.failed') return fail(res, 400, 'The request is not JSON.');
     if (error.status && error.status < 500) return fail(res, error.status, 'The request cannot be read.');
     console.error(error);

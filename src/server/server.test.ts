@@ -1,10 +1,13 @@
 import { createServer, type Server } from 'node:http';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import request from 'supertest';
 import { emptyEffect, type Effect } from '../core/effect/schema.js';
+import { stageOf } from '../../tests/fixtures/stages.js';
+import { writeBundle } from '../core/formats/bundle.js';
 import { createApp } from './app.js';
 import { RevisionRow, openDatabase, type Database } from './database.js';
 import { loadDemo, seed } from './demo.js';
@@ -142,10 +145,194 @@ describe('trust', () => {
   });
 });
 
-test('the demo world: a copy of the starter in the library, its stage, the starter itself unchanged', async () => {
+test('the demo world: copies of the starters in the library, on its stages, the starters themselves unchanged', async () => {
   const list = (await request(server).get('/api/effects')).body as { id: string; name: string }[];
-  expect(list.map((e) => e.name)).toEqual(['Failing tube']);
+  expect(list.map((e) => e.name).sort()).toEqual(['Beacon bulb', 'Failing tube', 'Hatch sign']);
   const starters = (await request(server).get('/api/starters')).body as { id: string }[];
-  expect(starters[0]!.id).not.toBe(list[0]!.id);
-  expect((await request(server).get(`/api/stages/${demo.stages[0]!.id}`)).body.name).toBe('Dock passage');
+  expect(starters.filter((s) => list.some((e) => e.id === s.id))).toEqual([]);
+  // On the library's stages stand the library's copies.
+  const stage = (await request(server).get(`/api/stages/${demo.stages[0]!.id}`)).body as {
+    name: string;
+    props: { parts: { effect: string }[] }[];
+  };
+  expect(stage.name).toBe('Dock passage');
+  const worn = stage.props.flatMap((p) => p.parts.map((part) => part.effect));
+  expect(worn.length).toBeGreaterThan(0);
+  for (const id of worn) expect(list.map((e) => e.id)).toContain(id);
+});
+
+/** A small valid .glb: one triangle. */
+function triangle(): Buffer {
+  const points = Buffer.from(new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0]).buffer);
+  const text = JSON.stringify({
+    asset: { version: '2.0' },
+    scene: 0,
+    scenes: [{ nodes: [0] }],
+    nodes: [{ mesh: 0 }],
+    meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+    buffers: [{ byteLength: 36 }],
+    bufferViews: [{ buffer: 0, byteLength: 36 }],
+    accessors: [{ bufferView: 0, componentType: 5126, count: 3, type: 'VEC3', min: [0, 0, 0], max: [1, 1, 0] }],
+  });
+  const json = Buffer.from(text.padEnd(Math.ceil(text.length / 4) * 4));
+  const head = Buffer.alloc(20);
+  [0x46546c67, 2, 28 + json.length + 36, json.length, 0x4e4f534a].forEach((v, k) => head.writeUInt32LE(v, k * 4));
+  const second = Buffer.alloc(8);
+  [36, 0x004e4942].forEach((v, k) => second.writeUInt32LE(v, k * 4));
+  return Buffer.concat([head, json, second, points]);
+}
+const shaOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
+const sendFile = (sha: string, bytes: Buffer) =>
+  request(server).put(`/api/assets/${sha}`).set('Content-Type', 'application/octet-stream').send(bytes);
+const stored = () => readdirSync(join(folder, 'assets'));
+
+describe('imported files', () => {
+  test('are kept under their SHA-256 and given back as they were', async () => {
+    const mesh = triangle();
+    expect((await sendFile(shaOf(mesh), mesh)).status).toBe(201);
+    const got = await request(server)
+      .get(`/api/assets/${shaOf(mesh)}`)
+      .buffer(true)
+      .parse((res, done) => {
+        const parts: Buffer[] = [];
+        res.on('data', (part: Buffer) => parts.push(part));
+        res.on('end', () => done(null, Buffer.concat(parts)));
+      });
+    expect(Buffer.compare(got.body as Buffer, mesh)).toBe(0);
+    expect(got.headers['content-disposition']).toContain('attachment');
+  });
+  test('are refused when they are not what they are said to be, and nothing is stored', async () => {
+    const mesh = triangle();
+    for (const [sha, bytes, words] of [
+      ['0'.repeat(64), mesh, /SHA-256 differs/],
+      [shaOf(Buffer.from('<html>')), Buffer.from('<html>'), /too short|first letters/],
+      [shaOf(mesh.subarray(0, 90)), mesh.subarray(0, 90), /cut off/],
+      ['..%2f..%2fwispen.sqlite', mesh, /64 hexadecimal digits/],
+    ] as const) {
+      const answer = await sendFile(sha, bytes);
+      expect([answer.status, (answer.body as { error: string }).error]).toEqual([400, expect.stringMatching(words)]);
+    }
+    expect((await request(server).get('/api/assets/..%2fwispen.sqlite')).status).toBe(404);
+    expect(stored()).toEqual([]);
+  });
+  test('are dropped only when no document and no revision refers to them, and not at once', async () => {
+    const mesh = triangle();
+    await sendFile(shaOf(mesh), mesh);
+    const day = 24 * 60 * 60 * 1000;
+    expect(await db.assets.sweep()).toBe(0);
+    const stage = stageOf({
+      id: 'kept',
+      assets: { m: { sha256: shaOf(mesh), name: 'm.glb', type: 'model/gltf-binary', size: mesh.length } },
+    });
+    const put = (document: object, base: number) =>
+      request(server)
+        .put('/api/stages/kept')
+        .set(base === 0 ? 'If-None-Match' : 'If-Match', base === 0 ? '*' : `"v${base}"`)
+        .set('X-Wispen-Client', `c${base}`)
+        .send({ saveId: `stage-save-${base}`, document });
+    expect((await put(stage, 0)).status).toBe(201);
+    expect((await put({ ...stage, assets: {} }, 1)).status).toBe(200);
+    // The revision before still needs it.
+    expect(await db.assets.sweep(Date.now() + 2 * day)).toBe(0);
+    await RevisionRow.destroy({ where: { documentId: 'kept' } });
+    expect(await db.assets.sweep(Date.now() + 2 * day)).toBe(1);
+    expect(stored()).toEqual([]);
+  });
+});
+
+describe('bundles', () => {
+  const send = (bytes: Uint8Array) =>
+    request(server).post('/api/bundles').set('Content-Type', 'application/zip').send(Buffer.from(bytes));
+  const lamp = () => ({ ...effect('Lamp', 'lamp'), home: { stage: 'hall', prop: 'tube-1', viewpoint: 'front' } });
+  const count = async () =>
+    [(await request(server).get('/api/effects')).body.length, (await request(server).get('/api/stages')).body.length] as number[];
+  test('are stored under ids of their own, twice too, and stages under names of their own', async () => {
+    const mesh = triangle();
+    const stage = stageOf({
+      assets: { m: { sha256: shaOf(mesh), name: 'm.glb', type: 'model/gltf-binary', size: mesh.length } },
+    });
+    const bytes = writeBundle({ effects: [lamp()], stages: [stage], assets: new Map([[shaOf(mesh), mesh]]) });
+    const first = await send(bytes);
+    const second = await send(bytes);
+    expect([first.status, second.status]).toEqual([201, 201]);
+    expect(first.body.effect).not.toBe(second.body.effect);
+    const back = (await request(server).get(`/api/effects/${first.body.effect as string}`)).body as Effect;
+    expect([back.name, back.home!.prop]).toEqual(['Lamp', 'tube-1']);
+    const names = ((await request(server).get('/api/stages')).body as { id: string; name: string }[]).filter((s) =>
+      s.name.startsWith('Hall'),
+    );
+    expect(names.map((s) => s.name).sort()).toEqual(['Hall', 'Hall 2']);
+    expect(names.find((s) => s.name === 'Hall')!.id).toBe(back.home!.stage);
+    expect(stored()).toEqual([shaOf(mesh)]);
+  });
+  test('are refused whole: a broken mesh, a file that is lacking, an archive cut short', async () => {
+    const before = await count();
+    const broken = Buffer.from('not a mesh at all, though its name is right');
+    const asset = (sha: string) => ({ m: { sha256: sha, name: 'm.glb', type: 'model/gltf-binary', size: 9 } });
+    const good = writeBundle({ effects: [lamp()], stages: [stageOf()], assets: new Map() });
+    for (const [bytes, words] of [
+      [
+        writeBundle({
+          effects: [lamp()],
+          stages: [stageOf({ assets: asset(shaOf(broken)) })],
+          assets: new Map([[shaOf(broken), broken]]),
+        }),
+        /is refused\. It is not a \.glb/,
+      ],
+      [
+        writeBundle({ effects: [lamp()], stages: [stageOf({ assets: asset('c'.repeat(64)) })], assets: new Map() }),
+        /does not hold, cccc/,
+      ],
+      [good.subarray(0, good.length - 30), /damaged, or cut short/],
+      [Buffer.from('hello'), /is not a bundle/],
+    ] as const) {
+      const answer = await send(bytes);
+      expect([answer.status, (answer.body as { error: string }).error]).toEqual([400, expect.stringMatching(words)]);
+    }
+    expect(await count()).toEqual(before);
+    expect(stored()).toEqual([]);
+  });
+});
+
+describe('the Library', () => {
+  type CardRow = { id: string; archived: boolean; updatedAt: string; stripKey: string; drawn: boolean; strands: string[] };
+  const cards = async () => (await request(server).get('/api/effects')).body as CardRow[];
+  const webp = Buffer.concat([Buffer.from('RIFF\u0000\u0000\u0000\u0000WEBP', 'latin1'), Buffer.alloc(40)]);
+  const sendStrip = (id: string, key: string, bytes = webp) =>
+    request(server).put(`/api/effects/${id}/strip?key=${key}`).set('Content-Type', 'image/webp').send(bytes);
+
+  test('archiving is no change of the effect, and can be taken back', async () => {
+    const [card] = await cards();
+    const put = (archived: unknown) => request(server).put(`/api/effects/${card!.id}/archived`).send({ archived });
+    expect((await put(true)).status).toBe(200);
+    const away = (await cards()).find((c) => c.id === card!.id)!;
+    expect([away.archived, away.updatedAt]).toEqual([true, card!.updatedAt]);
+    expect((await put(false)).status).toBe(200);
+    expect((await put('yes')).status).toBe(400);
+    expect((await cards()).find((c) => c.id === card!.id)!.archived).toBe(false);
+  });
+  test('a strip is kept for the versions it shows, and is of no use once one of them has changed', async () => {
+    const card = (await cards()).find((c) => c.strands.includes('Buzz'))!;
+    expect(card.drawn).toBe(false);
+    expect((await sendStrip(card.id, card.stripKey)).status).toBe(201);
+    expect((await cards()).find((c) => c.id === card.id)!.drawn).toBe(true);
+    const got = await request(server).get(`/api/effects/${card.id}/strip?key=${card.stripKey}`);
+    expect([got.status, got.headers['content-type']]).toEqual([200, 'image/webp']);
+    // The stage it stands on changes, and its picture with it.
+    const home = (await request(server).get(`/api/effects/${card.id}`)).body as Effect;
+    const stage = (await request(server).get(`/api/stages/${home.home!.stage}`)).body as { name: string };
+    await request(server)
+      .put(`/api/stages/${home.home!.stage}`)
+      .set('If-Match', '"v1"')
+      .send({ saveId: 'save-stage', document: { ...stage, name: 'Dimmer' } });
+    const now = (await cards()).find((c) => c.id === card.id)!;
+    expect([now.drawn, now.stripKey === card.stripKey]).toEqual([false, false]);
+    expect((await sendStrip(card.id, card.stripKey)).status).toBe(409);
+  });
+  test('a strip that is no WebP, or of no effect, is refused', async () => {
+    const [card] = await cards();
+    expect((await sendStrip(card!.id, card!.stripKey, Buffer.from('<svg onload=alert(1)>'))).status).toBe(400);
+    expect((await sendStrip('nobody', 's1')).status).toBe(404);
+    expect((await request(server).get(`/api/effects/${card!.id}/strip?key=s1`)).status).toBe(404);
+  });
 });
