@@ -9,8 +9,9 @@ export default defineConfig({
   testDir: 'tests',
   testMatch: '**/*.spec.ts',
   outputDir: 'test-results/browser',
-  timeout: 120_000,
-  expect: { timeout: 20_000 },
+  // Long, for busy machines without a graphics card: tests wait on states and go on as soon as they are there.
+  timeout: 400_000,
+  expect: { timeout: 60_000 },
   retries: 0,
   workers: 2,
   reporter: 'line',

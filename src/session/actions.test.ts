@@ -29,6 +29,7 @@ function bench(effect: Effect, more: Partial<BenchState> = {}) {
       const readings = readStrands(lower(result.value, { build: 'live' }), result.value.loop);
       store.setState({ effect: result.value, history: result.history as BenchState['history'], readings });
     },
+    choose: (chosen: string | null) => store.setState({ chosen }),
     endGesture: () => store.setState((s) => ({ history: seal(s.history) })),
   } as unknown as BenchSession;
   return {
@@ -107,8 +108,8 @@ test('with a variant shown, a dial changes the variant and nothing else', () => 
   actions.setLiteral(b.session, 'lit', 'low', 0.7);
   expect(b.effect().variants[0]!.values).toEqual({ d1: 0.7 });
   expect(b.strand('lit').inputs!.low).toEqual({ value: 0.2 });
-  expect(actions.literalOf(b.effect(), 'v', 'lit', 'low')).toBe(0.7);
-  expect(actions.literalOf(b.effect(), null, 'lit', 'low')).toBe(0.2);
+  expect(actions.literalOf(b.effect(), { variant: 'v', overrides: {} }, 'lit', 'low')).toBe(0.7);
+  expect(actions.literalOf(b.effect(), actions.BASE, 'lit', 'low')).toBe(0.2);
   // What is no dial is the sheet's own.
   actions.setLiteral(b.session, 'lit', 'high', 0.9);
   expect(b.strand('lit').inputs!.high).toEqual({ value: 0.9 });
@@ -129,7 +130,7 @@ test('linking an input takes its dial away; unlinking returns it to its default'
   actions.link(b.session, 'lit', 'low', { from: 't' });
   expect(b.effect().dials).toHaveLength(0);
   actions.link(b.session, 'lit', 'low', undefined);
-  expect(actions.literalOf(b.effect(), null, 'lit', 'low')).toBe(0);
+  expect(actions.literalOf(b.effect(), actions.BASE, 'lit', 'low')).toBe(0);
 });
 
 test('wrapping with a dial makes strand and dial in one step', () => {

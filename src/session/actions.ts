@@ -1,4 +1,5 @@
 /** What the keys, menus and controls of the bench do, as edits of the open documents. */
+import { dismiss, recallDismissed, type Finding } from '../core/analysis/findings.js';
 import {
   addDial,
   addStrand,
@@ -16,12 +17,14 @@ import {
   wrapStrand,
   type Wrap,
 } from '../core/effect/edits.js';
-import { strandsOf, type Colour, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
+import { literalIn, valuesOver } from '../core/effect/variant.js';
+import { isColour, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
+import { dressProp, partOf, propOf, setOverride } from '../core/formats/stageEdits.js';
 import { operatorOf } from '../core/operators/catalogue.js';
 import type { BenchSession } from './bench.js';
 
 const stateOf = (session: BenchSession) => session.store.getState();
-export const choose = (session: BenchSession, chosen: string | null): void => session.store.setState({ chosen });
+export const choose = (session: BenchSession, chosen: string | null): void => session.choose(chosen);
 
 /** Adds a strand under the chosen one, which becomes its first input. @returns its id */
 export function addUnderChosen(session: BenchSession, op: string, splice: boolean): string {
@@ -97,13 +100,22 @@ export function toggleDial(session: BenchSession, strand: string, input: string)
 }
 
 /**
- * Sets an input's literal. Where it is a dial and a variant is shown, the variant's value is set.
- * Calls of one gesture become one step of the history.
+ * Sets an input's literal. Where it is a dial, the variant that the chosen prop wears gets the value, or in the scope of
+ * the prop that prop alone. Calls of one gesture become one step of the history.
  */
 export function setLiteral(session: BenchSession, strand: string, input: string, value: Value): void {
-  const { effect, variant } = stateOf(session);
+  const { effect, variant, scope, prop } = stateOf(session);
   const dial = dialAt(effect, strand, input);
   const label = dial ? dialLabel(effect, dial) : `${strandOf(effect, strand).name}, ${input}`;
+  const mergeKey = `literal ${strand} ${input}`;
+  if (dial && scope === 'prop') {
+    session.editStage(
+      `Change ${label} on one prop`,
+      (draft) => setOverride(draft, { id: prop, effect: effect.id, dial: dial.id, value }),
+      mergeKey,
+    );
+    return;
+  }
   session.edit(
     `Change ${label}`,
     (draft) => {
@@ -115,7 +127,15 @@ export function setLiteral(session: BenchSession, strand: string, input: string,
       if (turned?.soft && typeof value === 'number')
         turned.soft = [Math.min(turned.soft[0], value), Math.max(turned.soft[1], value)];
     },
-    `literal ${strand} ${input}`,
+    mergeKey,
+  );
+}
+
+/** Takes one prop's own value of a dial away: it follows its variant again. */
+export function followVariant(session: BenchSession, dial: Dial): void {
+  const { effect, prop } = stateOf(session);
+  session.editStage(`${dialLabel(effect, dial)} as in the variant`, (draft) =>
+    setOverride(draft, { id: prop, effect: effect.id, dial: dial.id, value: undefined }),
   );
 }
 
@@ -124,19 +144,59 @@ export function link(session: BenchSession, strand: string, name: string, input:
   session.edit(`Link ${strandOf(effect, strand).name}, ${name}`, (draft) => setInput(draft, { id: strand, name, input }));
 }
 
-/** The value an input shows: the variant's, the literal's, or the default; undefined when it is linked to a place. */
-export function literalOf(effect: Effect, variant: string | null, strand: string, input: string): Value | undefined {
-  const target = strandOf(effect, strand);
+/** The values that an input may show beyond its own literal: a prop's, and its variant's. */
+export interface Showing {
+  readonly variant: string | null;
+  readonly overrides: Readonly<Record<string, unknown>>;
+}
+
+export const BASE: Showing = { variant: null, overrides: {} };
+
+/** The value an input shows: the prop's, the variant's, the literal's, or the default; undefined when it is linked to a place. */
+export function literalOf(effect: Effect, { variant, overrides }: Showing, strand: string, input: string): Value | undefined {
   const dial = dialAt(effect, strand, input);
-  const own = dial && effect.variants.find((v) => v.id === variant)?.values[dial.id];
+  const own = dial && valuesOver(effect, variant, overrides).get(dial);
   if (own !== undefined && typeof own !== 'string') return own;
-  const given = target.inputs?.[input];
-  if (given && 'value' in given) return given.value;
-  const fallback = operatorOf(target.op).inputs[input]?.default;
-  if (typeof fallback === 'number') return fallback;
-  if (Array.isArray(fallback))
-    return operatorOf(target.op).inputs[input]!.literal === 'colour'
-      ? ({ rgb: [1, 1, 1], intensity: 1, unit: 'factor' } satisfies Colour)
-      : [...(fallback as number[])];
-  return undefined;
+  return literalIn(effect, strand, input);
+}
+
+/** Does what a finding proposes, in the scope that dials are turned in. */
+export function mend(session: BenchSession, finding: Finding): void {
+  const { mend: how } = finding;
+  if (how?.kind === 'bloom-on') {
+    session.editStage('Turn bloom on', (draft) => {
+      draft.optics.bloom.on = true;
+      if (draft.optics.bloom.intensity <= 0) draft.optics.bloom.intensity = 1;
+    });
+  } else if (how) {
+    const { effect, variant, overrides } = stateOf(session);
+    const { strand, input } = how.knob;
+    const value = literalOf(effect, { variant, overrides }, strand, input);
+    if (isColour(value)) {
+      const intensity = value.unit === 'stops' ? Math.log2(how.factor) : how.factor;
+      setLiteral(session, strand, input, { ...value, intensity });
+    } else setLiteral(session, strand, input, how.factor);
+    session.endGesture();
+  }
+}
+
+/** Findings that have been waved aside stay so, until they are all recalled. */
+export const waveAside = (session: BenchSession, { key }: Finding): void =>
+  session.edit('Dismiss advice', (draft) => dismiss(draft, { key }));
+
+export const recallAdvice = (session: BenchSession): void =>
+  session.edit('Show dismissed advice', (draft) => recallDismissed(draft));
+
+/** Keeps the chosen prop's values under a name, as a variant that it then wears. */
+export function saveAsVariant(session: BenchSession, name: string): void {
+  const { effect, variant, overrides, prop } = stateOf(session);
+  const taken = new Set(effect.variants.map((v) => v.id));
+  let id = '';
+  for (let k = 1; id === '' || taken.has(id); k++) id = `v${k}`;
+  const values = Object.fromEntries([...valuesOver(effect, variant, overrides)].map(([dial, value]) => [dial.id, value]));
+  session.edit(`Save the variant ${name}`, (draft) => void draft.variants.push({ id, name, values }));
+  session.editStage(`Wear ${name}`, (draft) => {
+    dressProp(draft, { id: prop, effect: effect.id, variant: id });
+    partOf(propOf(draft, prop))!.overrides = {};
+  });
 }

@@ -2,46 +2,83 @@
  * An open bench: the effect and its home stage, their history and saving, the clock, and the readings. It knows no
  * React; screens subscribe to slices of its store, and what changes every frame is drawn by its listeners directly.
  */
-import { createStore as createKeyStore, del, get, set } from 'idb-keyval';
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { Draft } from 'immer';
+import { findingsOf, type Finding } from '../core/analysis/findings.js';
+import type { Brightest } from '../core/analysis/glow.js';
+import type { Levels } from '../core/analysis/levels.js';
 import { readStrands, type StrandReading } from '../core/analysis/reading.js';
 import { readEffect, type Problem } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
-import { withVariant } from '../core/effect/variant.js';
+import { pinsOf } from '../core/formats/pins.js';
 import { readStage, type Stage } from '../core/formats/stage.js';
-import { lower, type Program } from '../core/lower/lower.js';
-import { LEAF_NAMES, type Leaf } from '../core/ir/leaves.js';
+import { dressProp } from '../core/formats/stageEdits.js';
+import { effectsOn, whoWears } from '../core/formats/wearing.js';
+import type { Program } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
-import { budgetProblems } from '../core/targets/budgets.js';
-import { emitGlsl, fillBlock, type GlslText } from '../core/targets/glsl.js';
-import { evaluatorOf, type Evaluator } from '../core/targets/evaluate.js';
 import type { StageRenderer } from '../stage/renderer.js';
-import { SPILL_POINTS } from '../stage/spill.js';
-import { SWATCH_HEIGHT, SWATCH_WIDTH, type Readings, type ReadingsRequest } from '../workers/readings.js';
+import {
+  SWATCH_HEIGHT,
+  SWATCH_WIDTH,
+  type Probe,
+  type Pulse,
+  type Readings,
+  type ReadingsAnswer,
+  type ReadingsRequest,
+} from '../workers/readings.js';
 import { v7 as uuid } from 'uuid';
-import { NotThere, createDocument, loadEffect, loadStage, sender, type Loaded } from './api.js';
-import { Autosave, type Pending, type PendingStore, type SaveStatus } from './autosave.js';
+import { NotThere, createDocument, loadEffect, loadStage, sender } from './api.js';
+import { Autosave, type PendingStore, type SaveStatus } from './autosave.js';
 import { Clock } from './clock.js';
+import { openDocument, pendingStore, type Keeping, type Opening } from './documents.js';
+import { watchServer } from './health.js';
 import { EMPTY_HISTORY, record, redoEntry, seal, undoEntry, type History } from './history.js';
+import { keepHistory, markOf, restoreHistory } from './historyStore.js';
+import { meshOf } from './meshes.js';
+import { Wardrobe } from './wardrobe.js';
 
-type DocumentName = 'effect' | 'stage';
+export type DocumentName = 'effect' | 'stage';
 
 /** How saving stands, of the one of the two documents that stands worse. */
 export type BenchSaveStatus = SaveStatus & { readonly document: DocumentName };
 
+/** Whose values the dials turn: those of the variant that is shown, or the chosen prop's own. */
+export type DialScope = 'variant' | 'prop';
+
 export interface BenchState {
   readonly effect: Effect;
   readonly stage: Stage;
+  /** The chosen prop; readings are taken on it. */
+  readonly prop: string;
+  /** The variant that the chosen prop wears. */
   readonly variant: string | null;
+  /** What the chosen prop alone has, by dial. */
+  readonly overrides: Readonly<Record<string, unknown>>;
+  readonly scope: DialScope;
   /** The strand whose threads are lit. */
   readonly chosen: string | null;
+  /** Strands whose pulse is drawn beside the chosen one's. */
+  readonly kept: readonly string[];
   /** Rows that show their inputs. */
   readonly opened: ReadonlySet<string>;
   readonly history: History<DocumentName>;
   readonly saved: BenchSaveStatus;
+  /** Since when the server has not answered; null while it does. */
+  readonly silentSince: Date | null;
+  /** Whether this browser keeps what is not confirmed. */
+  readonly keeps: boolean;
+  /** Another tab edits, this one follows. */
+  readonly following: boolean;
+  /** Something the artist should know once. */
+  readonly notice: string | null;
   readonly problems: readonly Problem[];
+  readonly program: Program | null;
   readonly readings: ReadonlyMap<string, StrandReading>;
+  readonly levels: Levels | null;
+  readonly pulse: Pulse | null;
+  readonly brightest: Brightest | null;
+  /** All advice, also what has been waved aside. */
+  readonly findings: readonly Finding[];
   /** Programs linked since the bench opened. */
   readonly links: number;
   readonly viewpoint: string | null;
@@ -53,72 +90,23 @@ export interface BenchState {
 
 const SWATCH_GAP_MS = 100;
 const SETTLE_MS = 200;
-
-/** A store that forgets at the end, for browsers that refuse to keep anything. */
-function memoryStore(): PendingStore {
-  const kept = new Map<string, Pending>();
-  return {
-    get: (key) => Promise.resolve(kept.get(key)),
-    set: (key, value) => Promise.resolve(void kept.set(key, value)),
-    del: (key) => Promise.resolve(void kept.delete(key)),
-  };
-}
-
-async function pendingStore(): Promise<PendingStore> {
-  try {
-    const store = createKeyStore('wispen', 'pending');
-    await get('probe', store);
-    return {
-      get: (key) => get<Pending>(key, store),
-      set: (key, value) => set(key, value, store),
-      del: (key) => del(key, store),
-    };
-  } catch {
-    return memoryStore();
-  }
-}
-
-const OVER_SURFACE = new Set(LEAF_NAMES.filter((l): l is Leaf => l !== 'time' && l !== 'loop'));
-
-/** Computes the emission over the surface, for the light it throws. */
-function emissionOf(program: Program): Evaluator | null {
-  const port = program.outputs.get('emission');
-  return port ? evaluatorOf(program, [port.node], OVER_SURFACE, SPILL_POINTS) : null;
-}
-
-interface Opening<T> {
-  readonly document: T;
-  readonly version: number;
-  readonly savedAt: Date;
-  readonly pending: Pending | null;
-}
-
-/** The server's document, or what this browser still holds of it. */
-async function openDocument<T>(
-  store: PendingStore,
-  key: string,
-  load: () => Promise<Loaded<T>>,
-  read: (kept: unknown) => T | null,
-): Promise<Opening<T>> {
-  const kept = await store.get(key).catch(() => undefined);
-  const mine = kept ? read(kept.document) : null;
-  let loaded: Loaded<T> | null = null;
-  try {
-    loaded = await load();
-  } catch (error) {
-    if (!mine || (error instanceof NotThere && kept!.base > 0)) throw error;
-  }
-  if (kept && mine && !(loaded && JSON.stringify(loaded.document) === JSON.stringify(mine)))
-    return { document: mine, version: kept.base, savedAt: loaded?.savedAt ?? new Date(0), pending: kept };
-  if (kept) await store.del(key);
-  return { ...loaded!, pending: null };
-}
+const LEVELS_GAP_MS = 250;
+const KEEP_GAP_MS = 250;
+const ADVISE_GAP_MS = 300;
 
 export interface BenchOptions {
   readonly frozen: boolean;
   readonly time: number;
   /** Used when an effect has no home of its own. */
   readonly fallbackStage: string;
+  /** Another tab edits: this one shows what that one has, and changes nothing. */
+  readonly following: boolean;
+}
+
+/** What a tab that edits shows one that follows. */
+export interface Shown {
+  readonly effect: Effect;
+  readonly stage: Stage;
 }
 
 export class BenchSession {
@@ -127,18 +115,32 @@ export class BenchSession {
   private readonly saves: Record<DocumentName, Autosave>;
   private readonly worker: Worker;
   private renderer: StageRenderer | null = null;
-  private worn: { text: GlslText; params: Float32Array; emission: Evaluator | null } | null = null;
-  private wanted = '';
+  private readonly wardrobe = new Wardrobe();
+  /** Other effects that props of the stage wear; null for one that cannot be had. */
+  private readonly others = new Map<string, Effect | null>();
+  private dressed = '';
+  private signature = '';
   private params: Float32Array = new Float32Array();
   private compileQueued = false;
   private frameQueued = 0;
   private workerBusy = false;
   private workerStale = false;
+  private wholeStale = true;
   private lastSwatches = 0;
+  private lastLevels = 0;
+  private measuring = false;
+  /** Programs are being made for what is worn. */
+  private dressing = 0;
+  private levelsGap = LEVELS_GAP_MS;
   private swatchTimer: ReturnType<typeof setTimeout> | null = null;
   private settleTimer: ReturnType<typeof setTimeout> | null = null;
+  private levelsTimer: ReturnType<typeof setTimeout> | null = null;
+  private adviseTimer: ReturnType<typeof setTimeout> | null = null;
+  private historyTimer: ReturnType<typeof setTimeout> | null = null;
+  private readonly unwatch: () => void;
   private readonly readingListeners = new Set<(r: Readings) => void>();
   private readonly drawnListeners = new Set<(frame: number) => void>();
+  private readonly changeListeners = new Set<() => void>();
   private frames = 0;
   lastReadings: Readings | null = null;
 
@@ -168,10 +170,12 @@ export class BenchSession {
       if (error instanceof NotThere && stageId !== options.fallbackStage) return openStage(options.fallbackStage);
       throw error;
     });
-    return new BenchSession(effect, stage, keep, options);
+    const session = new BenchSession(effect, stage, keep, options);
+    if (!options.following) await session.restoreHistory();
+    return session;
   }
 
-  private constructor(effect: Opening<Effect>, stage: Opening<Stage>, keep: PendingStore, options: BenchOptions) {
+  private constructor(effect: Opening<Effect>, stage: Opening<Stage>, keep: Keeping, options: BenchOptions) {
     const home = effect.document.home;
     this.clock = new Clock(options.frozen);
     this.clock.loop = effect.document.loop;
@@ -179,13 +183,24 @@ export class BenchSession {
     this.store = createStore<BenchState>(() => ({
       effect: effect.document,
       stage: stage.document,
-      variant: null,
+      ...this.propState(effect.document, stage.document, this.homeProp(effect.document, stage.document)),
+      scope: 'variant',
       chosen: null,
+      kept: [],
       opened: new Set<string>(),
       history: EMPTY_HISTORY,
       saved: { state: 'saved', at: effect.savedAt, document: 'effect' },
+      silentSince: null,
+      keeps: keep.lasting,
+      following: options.following,
+      notice: null,
       problems: [],
+      program: null,
       readings: new Map(),
+      levels: null,
+      pulse: null,
+      brightest: null,
+      findings: [],
       links: 0,
       viewpoint: stage.document.viewpoints.find((v) => v.id === home?.viewpoint)?.id ?? stage.document.viewpoints[0]!.id,
       raw: false,
@@ -199,7 +214,7 @@ export class BenchSession {
       new Autosave({
         key: `${name}:${id}`,
         base: opening.version,
-        store: keep,
+        store: keep satisfies PendingStore,
         send: sender(name, id),
         onStatus: (status) => {
           statuses[name] = status;
@@ -210,16 +225,98 @@ export class BenchSession {
         },
       });
     this.saves = { effect: saver('effect', effect.document.id, effect), stage: saver('stage', stage.document.id, stage) };
-    if (effect.pending) this.saves.effect.resume(effect.pending);
-    if (stage.pending) this.saves.stage.resume(stage.pending);
+    if (!options.following) {
+      if (effect.pending) this.saves.effect.resume(effect.pending);
+      if (stage.pending) this.saves.stage.resume(stage.pending);
+    }
     this.worker = new Worker(new URL('../workers/readings.worker.ts', import.meta.url), { type: 'module' });
-    this.worker.addEventListener('message', ({ data }: MessageEvent<Readings>) => this.receive(data));
+    this.worker.addEventListener('message', ({ data }: MessageEvent<ReadingsAnswer>) => this.receive(data));
+    this.unwatch = watchServer((answers) => {
+      this.store.setState({ silentSince: answers ? null : new Date() });
+      if (answers) void this.saveNow();
+    });
     this.clock.set(options.time);
     this.clock.onTick(() => {
       this.requestFrame();
       this.requestSwatches();
     });
+    this.furnish();
     this.queueCompile();
+  }
+
+  private homeProp(effect: Effect, stage: Stage): string {
+    const worn = whoWears(stage, effect).filter((w) => w.effect === effect.id);
+    return (worn.find((w) => w.prop === effect.home?.prop) ?? worn[0])?.prop ?? stage.props[0]?.id ?? '';
+  }
+
+  /** What follows from which prop is chosen. */
+  private propState(effect: Effect, stage: Stage, prop: string): Pick<BenchState, 'prop' | 'variant' | 'overrides'> {
+    const there = stage.props.some((p) => p.id === prop) ? prop : this.homeProp(effect, stage);
+    const wearing = whoWears(stage, effect).find((w) => w.prop === there && w.effect === effect.id);
+    return { prop: there, variant: wearing?.variant ?? null, overrides: wearing?.overrides ?? {} };
+  }
+
+  /** Fetches what the stage refers to and is not at hand: other effects, and meshes. */
+  private furnish(): void {
+    const { effect, stage } = this.store.getState();
+    for (const id of effectsOn(stage)) {
+      if (id === effect.id || this.others.has(id)) continue;
+      this.others.set(id, null);
+      loadEffect(id).then(
+        ({ document }) => {
+          this.others.set(id, document);
+          this.queueCompile();
+        },
+        // Props that wear an effect that is gone stay bare.
+        () => undefined,
+      );
+    }
+    for (const { sha256 } of Object.values(stage.assets))
+      meshOf(sha256).then(
+        (mesh) => {
+          if (!this.renderer) return;
+          this.renderer.provide(sha256, mesh);
+          this.restage();
+        },
+        (error: Error) => this.store.setState({ notice: error.message }),
+      );
+  }
+
+  /** Brings the renderer to the stage document. */
+  private restage(): void {
+    const { renderer } = this;
+    if (!renderer) return;
+    renderer.setStage(this.store.getState().stage);
+    this.dressed = '';
+    this.queueCompile();
+    this.settleSoon();
+    this.requestFrame();
+  }
+
+  // --- the history, kept across reloads
+
+  private get historyKey(): string {
+    return this.store.getState().effect.id;
+  }
+
+  private async restoreHistory(): Promise<void> {
+    const { effect, stage } = this.store.getState();
+    const found = await restoreHistory<DocumentName>(this.historyKey, markOf(effect, stage)).catch(() => 'none' as const);
+    if (found === 'dropped')
+      this.store.setState({ notice: 'Undo begins here: the effect or its stage was changed elsewhere since.' });
+    else if (found !== 'none') this.store.setState({ history: found.history });
+  }
+
+  private keepHistorySoon(): void {
+    this.historyTimer ??= setTimeout(() => void this.keepHistory(), KEEP_GAP_MS);
+  }
+
+  private async keepHistory(): Promise<void> {
+    if (this.historyTimer) clearTimeout(this.historyTimer);
+    this.historyTimer = null;
+    const { effect, stage, history, following } = this.store.getState();
+    if (following) return;
+    await keepHistory(this.historyKey, markOf(effect, stage), history).catch(() => undefined);
   }
 
   // --- editing
@@ -239,6 +336,7 @@ export class BenchSession {
     mergeKey: string | null,
   ): void {
     const state = this.store.getState();
+    if (state.following) return;
     const result = record(state.history, name, state[name], label, mergeKey, recipe);
     if (!result) return;
     this.store.setState({ [name]: result.value, history: result.history } as Partial<BenchState>);
@@ -271,6 +369,7 @@ export class BenchSession {
   }
 
   private travel(name: DocumentName, value: Effect | Stage, history: History<DocumentName>): void {
+    if (this.store.getState().following) return;
     this.store.setState({ [name]: value, history } as Partial<BenchState>);
     this.changed(name);
   }
@@ -278,22 +377,80 @@ export class BenchSession {
   private changed(name: DocumentName): void {
     const state = this.store.getState();
     this.saves[name].change(state[name]);
+    this.keepHistorySoon();
+    this.follow(name);
+    for (const l of this.changeListeners) l();
+  }
+
+  /** What a changed document means for the rest of the session. */
+  private follow(name: DocumentName): void {
+    const state = this.store.getState();
+    this.store.setState(this.propState(state.effect, state.stage, state.prop));
     if (name === 'effect') {
       this.clock.loop = state.effect.loop;
       this.clock.fps = state.effect.fps;
       const alive = new Set(state.effect.strands.map((s) => s.id));
       if (state.chosen !== null && !alive.has(state.chosen)) this.store.setState({ chosen: null });
+      if (state.kept.some((id) => !alive.has(id))) this.store.setState({ kept: state.kept.filter((id) => alive.has(id)) });
       this.queueCompile();
     } else {
-      this.renderer?.setStage(state.stage);
-      this.settleSoon();
-      this.requestFrame();
+      this.furnish();
+      this.restage();
     }
   }
 
-  setVariant(variant: string | null): void {
-    this.store.setState({ variant });
+  /** Called after each change of a document. */
+  onChange(listener: () => void): () => void {
+    this.changeListeners.add(listener);
+    return () => this.changeListeners.delete(listener);
+  }
+
+  get shown(): Shown {
+    const { effect, stage } = this.store.getState();
+    return { effect, stage };
+  }
+
+  /** Takes what the tab that edits has, in a tab that follows. */
+  show({ effect, stage }: Shown): void {
+    const before = this.store.getState();
+    if (!before.following) return;
+    this.store.setState({ effect, stage });
+    if (JSON.stringify(before.stage) !== JSON.stringify(stage)) this.follow('stage');
+    this.follow('effect');
+  }
+
+  /** The prop that readings are taken on and dials turn. */
+  chooseProp(prop: string): void {
+    const { effect, stage } = this.store.getState();
+    this.store.setState(this.propState(effect, stage, prop));
+    this.settleSoon();
     this.queueCompile();
+  }
+
+  /** Puts another variant on the chosen prop; a prop that only stands in for the effect's home comes to wear it. */
+  setVariant(variant: string | null): void {
+    const { effect, prop } = this.store.getState();
+    const name = effect.variants.find((v) => v.id === variant)?.name ?? 'Base';
+    this.editStage(`Wear ${name}`, (draft) => dressProp(draft, { id: prop, effect: effect.id, variant }));
+  }
+
+  choose(chosen: string | null): void {
+    this.store.setState({ chosen });
+    this.requestWhole();
+  }
+
+  /** Holds a strand's pulse beside the chosen one's, or lets it go. */
+  keepPulse(strand: string, keep: boolean): void {
+    this.store.setState(({ kept }) => ({
+      kept: keep ? [...kept.filter((k) => k !== strand), strand].slice(-4) : kept.filter((k) => k !== strand),
+    }));
+    this.requestWhole();
+  }
+
+  /** Makes everything safe: what is not confirmed is in this browser, the rest with the server. */
+  async settle(): Promise<void> {
+    await this.keepHistory();
+    await Promise.race([this.saveNow(), new Promise((r) => setTimeout(r, 1000))]);
   }
 
   saveNow(): Promise<void[]> {
@@ -317,13 +474,9 @@ export class BenchSession {
     await createDocument(document, { ...mine, id: uuid(), name: `${mine.name} (kept)`.slice(0, 120) });
     await this.saves[document].forget(version);
     this.store.setState({ history: EMPTY_HISTORY, saved: { state: 'saved', at: new Date(), document } });
-    if ('effect' in result) this.store.setState({ effect: result.effect });
-    else {
-      this.store.setState({ stage: result.stage });
-      this.renderer?.setStage(result.stage);
-      this.settleSoon();
-    }
-    this.queueCompile();
+    this.store.setState('effect' in result ? { effect: result.effect } : { stage: result.stage });
+    this.keepHistorySoon();
+    this.follow(document);
   }
 
   // --- compiling
@@ -338,51 +491,50 @@ export class BenchSession {
   }
 
   private compile(): void {
-    const { effect, variant } = this.store.getState();
-    const shown = withVariant(effect, variant);
-    const program = lower(shown, { build: 'live' });
-    this.store.setState({ problems: program.problems, readings: readStrands(program, shown.loop) });
-    // A sheet with an error keeps its last good picture.
-    if (program.problems.length > 0) return;
+    const { effect, stage, prop } = this.store.getState();
+    const effects = new Map<string, Effect>([[effect.id, effect]]);
+    for (const [id, other] of this.others) if (other) effects.set(id, other);
+    this.wardrobe.update(stage, effects, effect);
+    const { shown, program, problems } = this.wardrobe.read(stage, effect, prop);
+    this.store.setState({ problems, program, readings: readStrands(program, shown.loop) });
+    void this.dress();
+    this.adviseSoon();
+    // A sheet with an error keeps its last good picture and numbers.
+    if (problems.length > 0) return;
     this.params = paramValues(program.params, shown);
-    const { lighting, sides, castsShadow, writesDepth } = shown.finish;
-    const outputs = [...program.outputs].map(([name, port]) => `${name}:${port.node.id}`);
-    const strands = [...program.strands.values()].map((s) => `${s.id}:${s.value.node.id}`);
-    const signature = [program.builder.signature(), ...outputs, ...strands, lighting, sides, castsShadow, writesDepth].join('|');
-    if (signature === this.wanted) {
-      if (this.worn) this.worn.params = this.params;
-    } else {
-      this.wanted = signature;
-      const text = emitGlsl(program, { hoist: true, naming: 'ids' });
-      const beyond = budgetProblems(text);
-      if (beyond.length > 0) {
-        this.store.setState({ problems: beyond });
-        return;
-      }
+    const signature = `${program.builder.signature()} ${[...program.strands.values()].map((s) => `${s.id}:${s.value.node.id}`).join()} ${program.outputs.get('emission')?.node.id}`;
+    if (signature !== this.signature) {
+      this.signature = signature;
       this.post({ kind: 'program', effect: shown });
-      void this.wear(text, emissionOf(program));
     }
+    this.placeProbes();
+    this.requestWhole();
     this.requestFrame();
-    this.requestSwatches();
   }
 
-  private get propId(): string {
-    const { effect, stage } = this.store.getState();
-    return (stage.props.find((p) => p.id === effect.home?.prop) ?? stage.props[0])?.id ?? '';
+  /** Advice follows once things have come to rest: it is read, not watched. */
+  private adviseSoon(): void {
+    if (this.adviseTimer) clearTimeout(this.adviseTimer);
+    this.adviseTimer = setTimeout(() => {
+      this.adviseTimer = null;
+      const { effect, stage, prop, brightest } = this.store.getState();
+      const { shown, program, problems } = this.wardrobe.read(stage, effect, prop);
+      if (problems.length > 0) return;
+      const readings = readStrands(program, shown.loop);
+      this.store.setState({ findings: findingsOf(shown, program, readings, stage.optics, brightest) });
+    }, ADVISE_GAP_MS);
   }
 
-  private async wear(text: GlslText, emission: Evaluator | null): Promise<void> {
+  /** Has the renderer follow what is to be worn, where that is another program than before. */
+  private async dress(): Promise<void> {
     const { renderer } = this;
-    if (!renderer) {
-      this.worn = { text, params: this.params, emission };
-      return;
-    }
-    const { effect } = this.store.getState();
-    const ready = await renderer.wear(this.propId, text, effect.finish);
+    const key = this.wardrobe.outfits.map((o) => `${o.prop}:${o.cut.number}`).join();
+    if (!renderer || key === this.dressed) return;
+    this.dressed = key;
+    this.dressing++;
+    const ready = await this.wardrobe.dress(renderer).finally(() => this.dressing--);
     this.store.setState({ links: renderer.links });
-    if (!ready) return;
-    this.worn = { text, params: this.params, emission };
-    this.requestFrame();
+    if (ready) this.requestFrame();
   }
 
   // --- drawing
@@ -398,9 +550,12 @@ export class BenchSession {
     });
     renderer.onContextRestored(() => {
       renderer.forget();
-      if (this.worn) void this.wear(this.worn.text, this.worn.emission);
+      this.dressed = '';
+      void this.dress();
     });
-    if (this.worn) void this.wear(this.worn.text, this.worn.emission);
+    this.dressed = '';
+    this.furnish();
+    void this.dress();
     this.settleSoon();
     this.requestFrame();
   }
@@ -408,6 +563,10 @@ export class BenchSession {
   detach(): void {
     this.renderer?.dispose();
     this.renderer = null;
+  }
+
+  get view(): StageRenderer | null {
+    return this.renderer;
   }
 
   resized(): void {
@@ -439,24 +598,44 @@ export class BenchSession {
   }
 
   private drawFrame(): void {
-    const { renderer, worn } = this;
+    const { renderer } = this;
     if (!renderer) return;
-    const { effect, stage, raw } = this.store.getState();
-    if (worn) {
-      const time = this.clock.time;
-      renderer.setBlock(worn.text, fillBlock(worn.text, worn.params, time, effect.loop));
-      const { planes } = renderer.spill;
-      const lit =
-        worn.emission && planes
-          ? worn.emission.view(worn.params, { ...planes, time: [time], loop: [effect.loop ?? 0] }, SPILL_POINTS)[0]!
-          : null;
-      renderer.spill.shine(lit, stage.spill.on ? stage.spill.strength : 0);
-    }
+    const { stage, raw } = this.store.getState();
+    this.wardrobe.fill(renderer, stage, this.clock.time);
     if (this.clock.frozen) renderer.sharpen();
     renderer.draw({ raw, adapt: !this.clock.frozen });
     if (this.clock.frozen) renderer.settle();
     this.frames++;
     for (const l of this.drawnListeners) l(this.frames);
+    this.measureSoon();
+  }
+
+  /** Reads the picture's levels back, a few times a second at most. */
+  private measureSoon(): void {
+    if (this.levelsTimer) return;
+    const wait = Math.max(0, this.lastLevels + this.levelsGap - performance.now());
+    this.levelsTimer = setTimeout(() => {
+      this.levelsTimer = null;
+      void this.measure();
+    }, wait);
+  }
+
+  private async measure(): Promise<void> {
+    const { renderer } = this;
+    // Reading back would wait for the programs that are being made, and the page with it; the frame that shows them measures.
+    if (!renderer || this.measuring || this.dressing > 0) return;
+    this.measuring = true;
+    this.lastLevels = performance.now();
+    const drawn = this.frames;
+    const picture = await renderer.measure().catch(() => null);
+    this.measuring = false;
+    // On a slow machine the gauge takes its time rather than the picture's.
+    this.levelsGap = Math.max(LEVELS_GAP_MS, 6 * (performance.now() - this.lastLevels));
+    if (!picture || !this.renderer) return;
+    const { luminance, display } = picture;
+    const { threshold } = this.store.getState().stage.optics.bloom;
+    this.post({ kind: 'levels', luminance, display, threshold }, [luminance.buffer, display.buffer]);
+    if (this.frames !== drawn) this.measureSoon();
   }
 
   /** Called after each frame with the count of frames. */
@@ -475,15 +654,50 @@ export class BenchSession {
   private settleSoon(): void {
     if (this.settleTimer) clearTimeout(this.settleTimer);
     this.settleTimer = setTimeout(() => {
-      const reading = this.renderer?.read(this.propId, SWATCH_WIDTH, SWATCH_HEIGHT);
-      if (!reading) return;
-      const { mask, position, objectNormal, normal, viewNormal, worldPosition, view, uv } = reading;
-      this.post({
-        kind: 'places',
-        places: { mask, planes: { position, objectNormal, normal, viewNormal, worldPosition, view, uv, uv1: uv } },
-      });
-      this.requestSwatches();
+      if (this.dressing > 0) return this.settleSoon();
+      const reading = this.renderer?.read(this.store.getState().prop, SWATCH_WIDTH, SWATCH_HEIGHT);
+      this.placeProbes();
+      if (reading) {
+        const { mask, position, objectNormal, normal, viewNormal, worldPosition, view, uv } = reading;
+        this.post({
+          kind: 'places',
+          places: { mask, planes: { position, objectNormal, normal, viewNormal, worldPosition, view, uv, uv1: uv } },
+        });
+      }
+      this.requestWhole();
     }, SETTLE_MS);
+  }
+
+  /** Tells the worker where the pins are, and what is worn there. A pin on a prop that wears another program reads nothing. */
+  private placeProbes(): void {
+    const { renderer } = this;
+    if (!renderer) return;
+    const { stage, prop } = this.store.getState();
+    const cut = this.wardrobe.outfit(prop)?.cut;
+    const probes = pinsOf(stage).flatMap((pin): Probe[] => {
+      const outfit = this.wardrobe.outfit(pin.prop);
+      const place = renderer.placeOn(pin.prop, pin.position, pin.normal);
+      if (!place || !outfit || outfit.cut !== cut) return [];
+      const { world, normal, view, viewNormal } = place;
+      const leaves = {
+        position: pin.position,
+        objectNormal: pin.normal,
+        worldPosition: world,
+        normal,
+        view,
+        viewNormal,
+        uv: pin.uv,
+        uv1: pin.uv,
+      };
+      return [{ id: pin.id, leaves, params: outfit.params }];
+    });
+    this.post({ kind: 'probes', probes });
+  }
+
+  /** Asks for everything that numbers, places or choices change. */
+  private requestWhole(): void {
+    this.wholeStale = true;
+    this.requestSwatches();
   }
 
   private requestSwatches(): void {
@@ -495,18 +709,31 @@ export class BenchSession {
       this.workerStale = false;
       this.workerBusy = true;
       this.lastSwatches = performance.now();
-      this.post({ kind: 'draw', params: this.params, time: this.clock.time, loop: this.store.getState().effect.loop });
+      const { effect, chosen, kept } = this.store.getState();
+      const whole = this.wholeStale ? { strands: [...new Set([...(chosen === null ? [] : [chosen]), ...kept])] } : null;
+      this.wholeStale = false;
+      this.post({ kind: 'draw', params: this.params, time: this.clock.time, loop: effect.loop, whole });
       // A worker without places yet does not answer; it is asked again when it has them.
       setTimeout(() => {
-        if (this.lastReadings === null) this.workerBusy = false;
+        if (this.lastReadings !== null) return;
+        this.workerBusy = false;
+        this.wholeStale = true;
       }, SWATCH_GAP_MS);
     }, wait);
   }
 
-  private receive(readings: Readings): void {
+  private receive(answer: ReadingsAnswer): void {
+    if (answer.kind === 'levels') {
+      this.store.setState({ levels: answer.levels });
+      return;
+    }
     this.workerBusy = false;
-    this.lastReadings = readings;
-    for (const l of this.readingListeners) l(readings);
+    this.lastReadings = answer;
+    if (answer.whole) {
+      this.store.setState({ pulse: answer.whole.pulse, brightest: answer.whole.brightest });
+      this.adviseSoon();
+    }
+    for (const l of this.readingListeners) l(answer);
     if (this.workerStale) this.requestSwatches();
   }
 
@@ -519,12 +746,15 @@ export class BenchSession {
   // --- the end
 
   async close(): Promise<void> {
-    await this.saveNow();
+    this.unwatch();
+    await this.keepHistory();
+    if (!this.store.getState().following) await this.saveNow();
     this.saves.effect.stop();
     this.saves.stage.stop();
     this.clock.dispose();
     this.worker.terminate();
-    for (const t of [this.swatchTimer, this.settleTimer]) if (t) clearTimeout(t);
+    for (const t of [this.swatchTimer, this.settleTimer, this.levelsTimer, this.historyTimer, this.adviseTimer])
+      if (t) clearTimeout(t);
     cancelAnimationFrame(this.frameQueued);
     this.detach();
   }

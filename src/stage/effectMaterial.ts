@@ -10,6 +10,7 @@ import {
   type Side,
   type WebGLProgramParametersWithUniforms,
 } from 'three';
+import { textHash } from '../core/base/textHash.js';
 import type { Finish, OutputName } from '../core/effect/schema.js';
 import type { Leaf } from '../core/ir/leaves.js';
 import type { GlslText, StageText } from '../core/targets/glsl.js';
@@ -19,13 +20,6 @@ import { FINITE_GLSL, varyingOf } from '../core/targets/glslPair.js';
 const BRIGHTEST = '60000.0';
 
 const SIDES: Record<Finish['sides'], Side> = { front: FrontSide, back: BackSide, both: DoubleSide };
-
-/** A short, stable name for a program text (FNV-1a). */
-export function textHash(text: string): string {
-  let h = 0x811c9dc5;
-  for (let k = 0; k < text.length; k++) h = Math.imul(h ^ text.charCodeAt(k), 0x01000193);
-  return (h >>> 0).toString(16).padStart(8, '0');
-}
 
 export const programKey = (text: GlslText, finish: Finish): string => {
   const { fragment, vertex, block } = text;

@@ -1,8 +1,19 @@
-/** Meshes of the primitive props, and of the room they stand in. */
-import { BoxGeometry, BufferGeometry, CapsuleGeometry, Float32BufferAttribute, PlaneGeometry, SphereGeometry } from 'three';
-import type { PropSource } from '../core/formats/stage.js';
+/** Meshes of the props: primitives made here, and those of the artist's own from plain numbers. */
+import {
+  BoxGeometry,
+  BufferAttribute,
+  BufferGeometry,
+  CapsuleGeometry,
+  CylinderGeometry,
+  Float32BufferAttribute,
+  PlaneGeometry,
+  SphereGeometry,
+  TorusGeometry,
+} from 'three';
+import type { MeshData } from '../core/formats/mesh.js';
+import type { Primitive } from '../core/formats/stage.js';
 
-export function geometryOf(source: PropSource): BufferGeometry {
+export function geometryOf(source: Primitive): BufferGeometry {
   switch (source.primitive) {
     case 'sphere':
       return new SphereGeometry(source.radius, 96, 48);
@@ -15,6 +26,12 @@ export function geometryOf(source: PropSource): BufferGeometry {
         new CapsuleGeometry(source.radius, Math.max(1e-3, source.length - 2 * source.radius), 12, 48, 24),
         source.length,
       );
+    case 'ring':
+      return new TorusGeometry(source.radius, source.thickness / 2, 24, 128);
+    case 'dome':
+      return new SphereGeometry(source.radius, 96, 32, 0, 2 * Math.PI, 0, Math.PI / 2);
+    case 'cylinder':
+      return new CylinderGeometry(source.radius, source.radius, source.length, 64, 16);
   }
 }
 
@@ -28,5 +45,16 @@ function withLengthwiseUv(geometry: BufferGeometry, length: number): BufferGeome
     next[k * 2 + 1] = position.getY(k) / length + 0.5;
   }
   geometry.setAttribute('uv', new Float32BufferAttribute(next, 2));
+  return geometry;
+}
+
+export function geometryFromMesh(mesh: MeshData): BufferGeometry {
+  const geometry = new BufferGeometry();
+  geometry.setAttribute('position', new BufferAttribute(mesh.position, 3));
+  geometry.setAttribute('normal', new BufferAttribute(mesh.normal, 3));
+  geometry.setAttribute('uv', new BufferAttribute(mesh.uv, 2));
+  if (mesh.uv1) geometry.setAttribute('uv1', new BufferAttribute(mesh.uv1, 2));
+  if (mesh.colour) geometry.setAttribute('color', new BufferAttribute(mesh.colour, 4));
+  geometry.setIndex(new BufferAttribute(mesh.index, 1));
   return geometry;
 }

@@ -17,7 +17,7 @@ import {
 } from 'three';
 import type { Optics } from '../core/formats/stage.js';
 import { bloomLevels, type BloomLevel } from '../core/optics/bloom.js';
-import { DISPLAY, DOWN, PREFILTER, SCREEN_VERTEX, UP } from './shaders.js';
+import { DISPLAY, DOWN, MEASURE, PREFILTER, SCREEN_VERTEX, UP } from './shaders.js';
 
 type Uniforms = Record<string, IUniform>;
 
@@ -74,6 +74,8 @@ export class OpticsPasses {
     bloomIntensity: { value: 0 },
     tone: { value: 1 },
   });
+
+  private readonly measuring = pass(MEASURE, { picture: { value: null }, exposure: { value: 1 } });
 
   constructor(private readonly renderer: WebGLRenderer) {
     const geometry = new BufferGeometry();
@@ -137,6 +139,11 @@ export class OpticsPasses {
     });
   }
 
+  /** Writes the exposed luminance of every pixel, four to a texel, into a target of half the size. */
+  measure(picture: Texture, exposure: number, into: WebGLRenderTarget): void {
+    this.run(this.measuring, into, { picture, exposure: 2 ** exposure });
+  }
+
   private drop(): void {
     for (const t of [...(this.chain?.down ?? []), ...(this.chain?.up ?? [])]) t.dispose();
     this.chain = null;
@@ -144,7 +151,7 @@ export class OpticsPasses {
 
   dispose(): void {
     this.drop();
-    for (const m of [this.prefilter, this.down, this.up, this.display]) m.dispose();
+    for (const m of [this.prefilter, this.down, this.up, this.display, this.measuring]) m.dispose();
     this.triangle.geometry.dispose();
   }
 }

@@ -4,6 +4,7 @@
  */
 import {
   AmbientLight,
+  Box3,
   Color,
   DirectionalLight,
   FloatType,
@@ -16,19 +17,23 @@ import {
   PCFShadowMap,
   PerspectiveCamera,
   RawShaderMaterial,
+  Raycaster,
   Scene,
   Sphere,
+  Vector2,
   Vector3,
   WebGLRenderTarget,
   WebGLRenderer,
+  type BufferGeometry,
   type Material,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Finish } from '../core/effect/schema.js';
+import type { MeshData } from '../core/formats/mesh.js';
 import type { Prop, Stage } from '../core/formats/stage.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import { effectMaterial, programKey } from './effectMaterial.js';
-import { geometryOf } from './geometry.js';
+import { geometryFromMesh, geometryOf } from './geometry.js';
 import { OpticsPasses } from './optics.js';
 import { makeRoom } from './room.js';
 import { Spill } from './spill.js';
@@ -48,6 +53,37 @@ export interface Reading {
   readonly uv: Float32Array[];
 }
 
+/** A place on a prop as it stands. */
+export interface Place {
+  readonly world: [number, number, number];
+  readonly normal: [number, number, number];
+  readonly view: [number, number, number];
+  readonly viewNormal: [number, number, number];
+}
+
+/** What a prop is to be drawn in. */
+export interface Outfit {
+  readonly prop: string;
+  readonly text: GlslText;
+  readonly finish: Finish;
+}
+
+interface Worn {
+  readonly text: GlslText;
+  readonly key: string;
+  /** The effect's numbers for this prop alone. */
+  readonly buffer: WebGLBuffer;
+}
+
+/** A place on a prop that was pointed at. */
+export interface Hit {
+  readonly prop: string;
+  /** In the prop's own space, before displacement. */
+  readonly position: [number, number, number];
+  readonly normal: [number, number, number];
+  readonly uv: [number, number];
+}
+
 /** Below this share of the frame a prop is too thin to be read as it is seen, and its surface is unrolled instead. */
 const THIN = 0.2;
 /** Frames slower than this lower the resolution. */
@@ -63,10 +99,11 @@ export class StageRenderer {
   private readonly optics: OpticsPasses;
   private picture: WebGLRenderTarget | null = null;
   private room = new Group();
-  private props = new Map<string, Mesh>();
-  private shape = '';
+  private props = new Map<string, { shape: string; mesh: Mesh }>();
+  private meshes = new Map<string, BufferGeometry>();
   private stage: Stage | null = null;
-  private worn: { text: GlslText; key: string; buffer: WebGLBuffer } | null = null;
+  private programs = new Map<string, Material>();
+  private worn = new Map<string, Worn>();
   private readonly key = new DirectionalLight(0xffffff, 1);
   private readonly ambient = new AmbientLight(0xffffff, 1);
   readonly spill = new Spill();
@@ -75,7 +112,7 @@ export class StageRenderer {
   private scale = 1;
   private size = { width: 1, height: 1 };
   private slow = 0;
-  private wearing = 0;
+  private dressing = 0;
 
   /** @throws when the browser has no WebGL2 */
   constructor(
@@ -144,18 +181,22 @@ export class StageRenderer {
       this.room = makeRoom(stage.ground);
       this.scene.add(this.room);
     }
-    const shape = JSON.stringify(stage.props.map((p) => [p.id, p.source]));
-    if (shape !== this.shape) {
-      for (const mesh of this.props.values()) this.scene.remove(mesh.removeFromParent());
-      this.props = new Map(stage.props.map((p) => [p.id, this.makeProp(p)]));
-      this.shape = shape;
-    }
+    const alive = new Set(stage.props.map((p) => p.id));
+    for (const id of this.props.keys()) if (!alive.has(id)) this.dropProp(id);
     for (const p of stage.props) {
-      const mesh = this.props.get(p.id)!;
+      const shape = this.shapeOf(stage, p);
+      if (this.props.get(p.id)?.shape !== shape) {
+        this.dropProp(p.id);
+        const mesh = this.makeProp(stage, p);
+        if (mesh) this.props.set(p.id, { shape, mesh });
+      }
+      const mesh = this.props.get(p.id)?.mesh;
+      if (!mesh) continue;
       mesh.position.set(...p.place);
       mesh.quaternion.set(...p.turn);
       mesh.scale.set(...p.scale);
       mesh.visible = p.visible;
+      mesh.updateMatrixWorld();
     }
     this.placeSpill();
     const key = stage.lights.find((l) => l.kind === 'key');
@@ -175,25 +216,52 @@ export class StageRenderer {
     this.renderer.shadowMap.needsUpdate = true;
   }
 
-  private spillKey = '';
-  private glowing: string | null = null;
-
-  /** The spill stands for the prop that wears the effect; its points are found anew when the prop has moved. */
-  private placeSpill(): void {
-    const mesh = this.glowing === null ? undefined : this.props.get(this.glowing);
-    if (!mesh) return;
-    mesh.updateMatrixWorld();
-    const key = `${mesh.uuid} ${mesh.matrixWorld.elements.join()}`;
-    if (key === this.spillKey) return;
-    this.spillKey = key;
-    this.spill.standOn(mesh);
+  /** Whether a prop's mesh is the one it should have: its primitive, or its file once that is at hand. */
+  private shapeOf(stage: Stage, { source }: Prop): string {
+    if (!('asset' in source)) return JSON.stringify(source);
+    const sha = stage.assets[source.asset]?.sha256 ?? '';
+    return `${sha} ${this.meshes.has(sha)}`;
   }
 
-  private makeProp(prop: Prop): Mesh {
-    const mesh = new Mesh(geometryOf(prop.source), this.neutral);
+  private dropProp(id: string): void {
+    const prop = this.props.get(id);
+    if (!prop) return;
+    prop.mesh.removeFromParent();
+    if (![...this.meshes.values()].includes(prop.mesh.geometry)) prop.mesh.geometry.dispose();
+    this.props.delete(id);
+    this.undress(id);
+  }
+
+  private undress(id: string): void {
+    const worn = this.worn.get(id);
+    if (worn) this.gl.deleteBuffer(worn.buffer);
+    this.worn.delete(id);
+    const mesh = this.props.get(id)?.mesh;
+    if (!mesh) return;
+    mesh.material = this.neutral;
+    mesh.castShadow = true;
+    mesh.onBeforeRender = () => undefined;
+  }
+
+  /** Makes a mesh of the artist's own available; stages that refer to it show it from their next `setStage`. */
+  provide(sha256: string, mesh: MeshData): void {
+    if (!this.meshes.has(sha256)) this.meshes.set(sha256, geometryFromMesh(mesh));
+  }
+
+  /** The spill stands for the props that wear an effect; points are found anew for those that have moved. */
+  private placeSpill(): void {
+    const glowing = new Map<string, Mesh>();
+    for (const [id, { mesh }] of this.props) if (this.worn.has(id) && mesh.visible) glowing.set(id, mesh);
+    this.spill.standOn(glowing);
+  }
+
+  private makeProp(stage: Stage, { id, source }: Prop): Mesh | null {
+    const geometry = 'asset' in source ? this.meshes.get(stage.assets[source.asset]?.sha256 ?? '') : geometryOf(source);
+    if (!geometry) return null;
+    const mesh = new Mesh(geometry, this.neutral);
     mesh.castShadow = true;
     mesh.receiveShadow = true;
-    mesh.userData.id = prop.id;
+    mesh.userData.prop = id;
     this.scene.add(mesh);
     return mesh;
   }
@@ -207,54 +275,131 @@ export class StageRenderer {
   }
 
   /**
-   * Puts an effect on a prop. Resolves when its program is ready and worn; until then the old one is drawn.
+   * Dresses the props; those not named become bare. Resolves when every program is ready and worn; until then all keep
+   * what they have.
    * @returns false when a later call overtook this one
    */
-  async wear(propId: string, text: GlslText, finish: Finish): Promise<boolean> {
-    const mesh = this.props.get(propId);
-    if (!mesh) return false;
-    this.glowing = propId;
-    this.placeSpill();
-    const turn = ++this.wearing;
-    const key = programKey(text, finish);
-    if (this.worn?.key === key) {
-      this.worn.text = text;
-      return true;
-    }
-    const material = effectMaterial(text, finish);
-    const buffer = this.gl.createBuffer()!;
-    this.links++;
-    const rehearsal = new Mesh(mesh.geometry, material);
-    rehearsal.receiveShadow = true;
-    rehearsal.castShadow = true;
-    rehearsal.visible = true;
-    const scene = new Scene();
-    scene.add(rehearsal);
-    await this.renderer.compileAsync(scene, this.camera, this.scene);
-    if (turn !== this.wearing) {
-      material.dispose();
-      this.gl.deleteBuffer(buffer);
+  async dress(outfits: readonly Outfit[]): Promise<boolean> {
+    const turn = ++this.dressing;
+    const keys = outfits.map(({ text, finish }) => programKey(text, finish));
+    const made = new Map<string, Material>();
+    const rehearsal = new Scene();
+    outfits.forEach(({ prop, text, finish }, k) => {
+      const key = keys[k]!;
+      const mesh = this.props.get(prop)?.mesh;
+      if (!mesh || this.programs.has(key) || made.has(key)) return;
+      const material = effectMaterial(text, finish);
+      made.set(key, material);
+      this.links++;
+      const stand = new Mesh(mesh.geometry, material);
+      stand.receiveShadow = true;
+      stand.castShadow = true;
+      rehearsal.add(stand);
+    });
+    if (made.size > 0) await this.renderer.compileAsync(rehearsal, this.camera, this.scene);
+    if (turn !== this.dressing) {
+      for (const material of made.values()) material.dispose();
       return false;
     }
-    const old = mesh.material as Material;
-    mesh.material = material;
-    mesh.castShadow = finish.castsShadow;
-    mesh.onBeforeRender = () => this.gl.bindBufferBase(this.gl.UNIFORM_BUFFER, 0, buffer);
-    if (old !== this.neutral) old.dispose();
-    if (this.worn) this.gl.deleteBuffer(this.worn.buffer);
-    this.worn = { text, key, buffer };
+    for (const [key, material] of made) this.programs.set(key, material);
+    const dressed = new Set<string>();
+    outfits.forEach(({ prop, text, finish }, k) => {
+      const mesh = this.props.get(prop)?.mesh;
+      const material = this.programs.get(keys[k]!);
+      if (!mesh || !material) return;
+      dressed.add(prop);
+      const buffer = this.worn.get(prop)?.buffer ?? this.gl.createBuffer()!;
+      this.worn.set(prop, { text, key: keys[k]!, buffer });
+      mesh.material = material;
+      mesh.castShadow = finish.castsShadow;
+      mesh.onBeforeRender = () => this.gl.bindBufferBase(this.gl.UNIFORM_BUFFER, 0, buffer);
+    });
+    for (const id of [...this.worn.keys()]) if (!dressed.has(id)) this.undress(id);
+    const used = new Set([...this.worn.values()].map((w) => w.key));
+    for (const [key, material] of this.programs)
+      if (!used.has(key)) {
+        material.dispose();
+        this.programs.delete(key);
+      }
+    this.placeSpill();
     this.renderer.shadowMap.needsUpdate = true;
     return true;
   }
 
-  /** The numbers of the effect that is worn, for the next frame. */
-  setBlock(text: GlslText, block: Float32Array<ArrayBuffer>): void {
-    if (this.worn?.text !== text) return;
+  /** The numbers of the effect that a prop wears, for the next frame. */
+  setBlock(prop: string, text: GlslText, block: Float32Array<ArrayBuffer>): void {
+    const worn = this.worn.get(prop);
+    if (worn?.text !== text) return;
     const { gl } = this;
-    gl.bindBuffer(gl.UNIFORM_BUFFER, this.worn.buffer);
+    gl.bindBuffer(gl.UNIFORM_BUFFER, worn.buffer);
     gl.bufferData(gl.UNIFORM_BUFFER, block, gl.DYNAMIC_DRAW);
     gl.bindBuffer(gl.UNIFORM_BUFFER, null);
   }
+
+  /** The view as it is now, as a viewpoint holds it. */
+  looksFrom(): Pick<Stage['viewpoints'][number], 'eye' | 'target' | 'fov'> {
+    const plain = ({ x, y, z }: Vector3): [number, number, number] => [x, y, z];
+    return { eye: plain(this.camera.position), target: plain(this.controls.target), fov: this.camera.fov };
+  }
+
+  // --- pointing
+
+  /** The prop under a point of the picture. @param x @param y shares of its width and height, from the top left */
+  pick(x: number, y: number): Hit | null {
+    const ray = new Raycaster();
+    ray.setFromCamera(new Vector2(x * 2 - 1, 1 - y * 2), this.camera);
+    const visible = [...this.props.values()].map((p) => p.mesh).filter((m) => m.visible);
+    // What stands before a prop hides it.
+    const [hit] = ray.intersectObjects([...visible, ...this.room.children], false);
+    const prop = hit?.object.userData.prop as string | undefined;
+    if (!hit || prop === undefined) return null;
+    const local = hit.object.worldToLocal(hit.point.clone());
+    const normal = hit.normal ?? new Vector3(0, 0, 1);
+    return {
+      prop,
+      position: [local.x, local.y, local.z],
+      normal: [normal.x, normal.y, normal.z],
+      uv: [hit.uv?.x ?? 0, hit.uv?.y ?? 0],
+    };
+  }
+
+  /** Where a point of the world is seen: shares of width and height from the top left, and whether it is before the eye. */
+  project(point: readonly [number, number, number]): { x: number; y: number; ahead: boolean } {
+    const seen = new Vector3(...point).project(this.camera);
+    return { x: (seen.x + 1) / 2, y: (1 - seen.y) / 2, ahead: seen.z < 1 };
+  }
+
+  /** Moves a point as the picture moves, in the plane through it that faces the eye. @param dx @param dy shares of width and height */
+  slide(point: readonly [number, number, number], dx: number, dy: number): [number, number, number] {
+    const seen = new Vector3(...point).project(this.camera);
+    seen.x += dx * 2;
+    seen.y -= dy * 2;
+    const { x, y, z } = seen.unproject(this.camera);
+    return [x, y, z];
+  }
+
+  /** A place on a prop, in the world, with what an evaluator needs to compute a strand there; null when it is not there. */
+  placeOn(prop: string, position: readonly [number, number, number], normal: readonly [number, number, number]): Place | null {
+    const mesh = this.props.get(prop)?.mesh;
+    if (!mesh || !mesh.visible) return null;
+    const world = new Vector3(...position).applyMatrix4(mesh.matrixWorld);
+    const turn = mesh.matrixWorld.clone().invert().transpose();
+    const facing = new Vector3(...normal).transformDirection(turn);
+    const view = new Vector3().subVectors(this.camera.position, world).normalize();
+    const viewNormal = facing.clone().transformDirection(this.camera.matrixWorldInverse);
+    const plain = (v: Vector3): [number, number, number] => [v.x, v.y, v.z];
+    return { world: plain(world), normal: plain(facing), view: plain(view), viewNormal: plain(viewNormal) };
+  }
+
+  /** Half the largest side of a prop's bounds, in metres; 0 when it is not there. */
+  reach(prop: string): number {
+    const mesh = this.props.get(prop)?.mesh;
+    if (!mesh) return 0;
+    const size = new Box3().setFromObject(mesh).getSize(new Vector3());
+    return Math.max(size.x, size.y, size.z) / 2;
+  }
+
+  // --- drawing
 
   private pictureTarget(): WebGLRenderTarget {
     const width = Math.max(1, Math.round(this.size.width * this.scale));
@@ -272,6 +417,74 @@ export class StageRenderer {
     this.renderer.render(this.scene, this.camera);
     this.optics.draw(picture.texture, picture.width, picture.height, this.stage.optics, null, raw);
     if (adapt) this.adapt(performance.now() - began);
+  }
+
+  /** The canvas, in pixels. */
+  get pixels(): { readonly width: number; readonly height: number } {
+    return this.size;
+  }
+
+  /** The picture as it is now, drawn at a size of its own. @param width, height pixels @returns a PNG */
+  capture(width: number, height: number, raw = false): Promise<Blob> {
+    const { size, scale } = this;
+    this.resize(width, height, 1);
+    this.scale = 1;
+    this.draw({ raw, adapt: false });
+    // The copy is taken of what the canvas holds now, before it is given its own size back.
+    const png = new Promise<Blob>((resolve, reject) =>
+      this.renderer.domElement.toBlob(
+        (blob) => (blob ? resolve(blob) : reject(new Error('The picture is too large for this browser.'))),
+        'image/png',
+      ),
+    );
+    this.resize(size.width, size.height, 1);
+    this.scale = scale;
+    this.draw({ raw, adapt: false });
+    return png;
+  }
+
+  private readonly lightTarget = new WebGLRenderTarget(1, 1, {
+    type: FloatType,
+    minFilter: NearestFilter,
+    magFilter: NearestFilter,
+    depthBuffer: false,
+  });
+  private readonly displayTarget = new WebGLRenderTarget(256, 144, { depthBuffer: false });
+
+  /**
+   * Reads back the picture that was last drawn: every pixel's exposed luminance before bloom, and a smaller copy of
+   * what is shown. Null when nothing has been drawn.
+   */
+  async measure(): Promise<{ luminance: Float32Array; display: Uint8Array } | null> {
+    const { picture, stage, lightTarget, displayTarget } = this;
+    if (!picture || !stage) return null;
+    const width = Math.ceil(picture.width / 2);
+    const height = Math.ceil(picture.height / 2);
+    if (lightTarget.width !== width || lightTarget.height !== height) lightTarget.setSize(width, height);
+    this.optics.measure(picture.texture, stage.optics.exposure, lightTarget);
+    this.copyDisplay();
+    this.renderer.setRenderTarget(null);
+    const luminance = new Float32Array(width * height * 4);
+    const display = new Uint8Array(displayTarget.width * displayTarget.height * 4);
+    await Promise.all([
+      this.renderer.readRenderTargetPixelsAsync(lightTarget, 0, 0, width, height, luminance),
+      this.renderer.readRenderTargetPixelsAsync(displayTarget, 0, 0, displayTarget.width, displayTarget.height, display),
+    ]);
+    return { luminance, display };
+  }
+
+  /** Copies what the canvas shows, made smaller by leaving pixels out: no pass and no program of its own. */
+  private copyDisplay(): void {
+    const { gl, renderer, displayTarget, size } = this;
+    renderer.initRenderTarget(displayTarget);
+    const { __webglFramebuffer: framebuffer } = renderer.properties.get(displayTarget) as {
+      __webglFramebuffer: WebGLFramebuffer;
+    };
+    renderer.state.bindFramebuffer(gl.READ_FRAMEBUFFER, null);
+    renderer.state.bindFramebuffer(gl.DRAW_FRAMEBUFFER, framebuffer);
+    const { width, height } = displayTarget;
+    gl.blitFramebuffer(0, 0, size.width, size.height, 0, 0, width, height, gl.COLOR_BUFFER_BIT, gl.NEAREST);
+    renderer.state.bindFramebuffer(gl.READ_FRAMEBUFFER, null);
   }
 
   private adapt(ms: number): void {
@@ -295,7 +508,7 @@ export class StageRenderer {
 
   /** What the swatches see of a prop: framed as the camera faces it, or unrolled where it is too thin for that. */
   read(propId: string, width: number, height: number): Reading | null {
-    const mesh = this.props.get(propId);
+    const mesh = this.props.get(propId)?.mesh;
     if (!mesh) return null;
     const geometry = mesh.geometry;
     geometry.computeBoundingSphere();
@@ -383,14 +596,18 @@ export class StageRenderer {
   dispose(): void {
     this.controls.dispose();
     this.optics.dispose();
+    this.lightTarget.dispose();
+    this.displayTarget.dispose();
     this.dropPicture();
+    for (const geometry of this.meshes.values()) geometry.dispose();
     this.renderer.dispose();
     this.renderer.forceContextLoss();
   }
 
-  /** After a lost context: three uploads again what it owns; the effect and its block are made anew. */
+  /** After a lost context: three uploads again what it owns; the effects and their blocks are made anew. */
   forget(): void {
-    this.worn = null;
+    this.worn.clear();
+    this.programs.clear();
   }
 
   /** Called when a lost context has come back. */

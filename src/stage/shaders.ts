@@ -109,6 +109,20 @@ void main() {
   colour = vec4(c + (grain(uvec2(gl_FragCoord.xy)) - 0.5) / 255.0, 1.0);
 }`;
 
+/** Exposed luminance of two by two pixels, so that all of them can be read back at once. */
+export const MEASURE = `precision highp float;
+uniform sampler2D picture;
+uniform float exposure;
+out vec4 four;
+float at(ivec2 p) {
+  ivec2 last = textureSize(picture, 0) - 1;
+  return dot(texelFetch(picture, min(p, last), 0).rgb, vec3(0.2126, 0.7152, 0.0722)) * exposure;
+}
+void main() {
+  ivec2 p = ivec2(gl_FragCoord.xy) * 2;
+  four = vec4(at(p), at(p + ivec2(1, 0)), at(p + ivec2(0, 1)), at(p + ivec2(1, 1)));
+}`;
+
 /** What the swatches need to know of the prop: places as numbers. */
 export const READING_VERTEX = `in vec3 position;
 in vec3 normal;

@@ -1,14 +1,15 @@
 /**
- * Spill: the light an effect throws on its surroundings. Points spread over the surface by area, each seen from a
- * direction spread by the cosine, are grouped along the prop; each group's mean emission times its area becomes the
- * intensity of a light of a fixed pool, so that nothing recompiles.
+ * Spill: the light that effects throw on their surroundings. Points spread over each glowing prop by area, each seen
+ * from a direction spread by the cosine, are grouped along the prop; a group's mean emission times its area becomes
+ * the intensity of a light. The pool of lights is fixed, so that nothing recompiles: the strongest groups have them.
  */
-import { Group, PointLight, Vector3, type Mesh } from 'three';
+import { Group, Matrix4, PointLight, Vector2, Vector3, type BufferGeometry, type Mesh } from 'three';
 import { MeshSurfaceSampler } from 'three/examples/jsm/math/MeshSurfaceSampler.js';
 import type { Leaf } from '../core/ir/leaves.js';
 
 export const SPILL_POINTS = 256;
-const GROUPS = 6;
+/** Lights in the pool. */
+export const SPILL_LIGHTS = 6;
 
 /** Park and Miller's generator with a fixed seed: the same points for the same mesh, always. */
 function fixedRandom(): () => number {
@@ -16,152 +17,173 @@ function fixedRandom(): () => number {
   return () => (state = (state * 48271) % 2147483647) / 2147483647;
 }
 
-interface Sampled {
+/** Points of a mesh in its own space, which stay when the prop only moves. */
+interface Points {
+  readonly key: string;
+  readonly position: Float32Array[];
+  readonly objectNormal: Float32Array[];
+  readonly uv: Float32Array[];
+  /** A point on the unit sphere for each: set on the tip of the normal, directions go with the cosine. */
+  readonly around: readonly Vector3[];
+  /** Points in their order along the mesh's longest side. */
+  readonly order: readonly number[];
+  /** Square metres, at the scale in the key. */
+  readonly area: number;
+}
+
+interface Standing {
+  readonly key: string;
+  readonly points: Points;
   readonly planes: Partial<Record<Leaf, Float32Array[]>>;
   /** Which group each point belongs to. */
   readonly group: Uint8Array;
   readonly centres: readonly Vector3[];
-  /** Square metres that one point stands for. */
-  readonly areaEach: number;
 }
 
-function areaOf(mesh: Mesh): number {
-  const position = mesh.geometry.getAttribute('position');
-  const index = mesh.geometry.getIndex();
+const lanes = (n: number) => Array.from({ length: n }, () => new Float32Array(SPILL_POINTS));
+
+function areaOf(geometry: BufferGeometry, scale: Vector3): number {
+  const position = geometry.getAttribute('position');
+  const index = geometry.getIndex();
   const count = index ? index.count : position.count;
   const corner = [new Vector3(), new Vector3(), new Vector3()] as const;
   let area = 0;
   for (let k = 0; k + 2 < count; k += 3) {
-    corner.forEach((c, j) => c.fromBufferAttribute(position, index ? index.getX(k + j) : k + j).applyMatrix4(mesh.matrixWorld));
-    area += corner[1].clone().sub(corner[0]).cross(corner[2].clone().sub(corner[0])).length() / 2;
+    corner.forEach((c, j) => c.fromBufferAttribute(position, index ? index.getX(k + j) : k + j).multiply(scale));
+    area += corner[1].sub(corner[0]).cross(corner[2].sub(corner[0])).length() / 2;
   }
   return area;
 }
 
-export function sampleSurface(mesh: Mesh): Sampled {
-  mesh.updateMatrixWorld();
+function pointsOf(mesh: Mesh, key: string): Points {
   const random = fixedRandom();
   const sampler = new MeshSurfaceSampler(mesh);
   (sampler as unknown as { setRandomGenerator(f: () => number): void }).setRandomGenerator(random);
   sampler.build();
-  const lanes = (n: number) => Array.from({ length: n }, () => new Float32Array(SPILL_POINTS));
   const position = lanes(3);
-  const worldPosition = lanes(3);
   const objectNormal = lanes(3);
-  const normal = lanes(3);
-  const view = lanes(3);
   const uv = lanes(2);
-  const points: Vector3[] = [];
+  const around: Vector3[] = [];
   const p = new Vector3();
   const n = new Vector3();
-  const flip = mesh.matrixWorld.clone().invert().transpose();
-  const put = (plane: Float32Array[], k: number, v: { x: number; y: number; z?: number }) => {
-    plane[0]![k] = v.x;
-    plane[1]![k] = v.y;
-    if (plane[2]) plane[2][k] = v.z!;
-  };
+  const t = new Vector2();
   for (let k = 0; k < SPILL_POINTS; k++) {
-    sampler.sample(p, n);
-    put(position, k, p);
-    put(objectNormal, k, n);
-    const world = p.clone().applyMatrix4(mesh.matrixWorld);
-    points.push(world);
-    put(worldPosition, k, world);
-    const facing = n.clone().transformDirection(flip);
-    put(normal, k, facing);
-    // A direction whose density goes with the cosine: a point on the unit sphere set on the tip of the normal.
+    sampler.sample(p, n, undefined, t);
+    p.toArray().forEach((v, lane) => (position[lane]![k] = v));
+    n.toArray().forEach((v, lane) => (objectNormal[lane]![k] = v));
+    uv[0]![k] = t.x;
+    uv[1]![k] = t.y;
     const z = 2 * random() - 1;
     const turn = 2 * Math.PI * random();
     const r = Math.sqrt(Math.max(0, 1 - z * z));
-    put(
-      view,
-      k,
-      facing
-        .clone()
-        .add(new Vector3(r * Math.cos(turn), r * Math.sin(turn), z))
-        .normalize(),
-    );
+    around.push(new Vector3(r * Math.cos(turn), r * Math.sin(turn), z));
   }
-  nearestUv(mesh, position, uv);
   mesh.geometry.computeBoundingBox();
-  const size = mesh.geometry.boundingBox!.getSize(new Vector3());
+  const size = mesh.geometry.boundingBox!.getSize(new Vector3()).multiply(mesh.scale);
   const axis = size.x >= size.y && size.x >= size.z ? 0 : size.y >= size.z ? 1 : 2;
   const order = Array.from({ length: SPILL_POINTS }, (_, k) => k).sort((a, b) => position[axis]![a]! - position[axis]![b]!);
+  return { key, position, objectNormal, uv, around, order, area: areaOf(mesh.geometry, mesh.scale) };
+}
+
+function stand(mesh: Mesh, points: Points, groups: number, key: string): Standing {
+  const worldPosition = lanes(3);
+  const normal = lanes(3);
+  const view = lanes(3);
+  const flip = new Matrix4().copy(mesh.matrixWorld).invert().transpose();
+  const places: Vector3[] = [];
+  for (let k = 0; k < SPILL_POINTS; k++) {
+    const at = (planes: Float32Array[]) => new Vector3(planes[0]![k], planes[1]![k], planes[2]![k]);
+    const world = at(points.position).applyMatrix4(mesh.matrixWorld);
+    const facing = at(points.objectNormal).transformDirection(flip);
+    const towards = facing.clone().add(points.around[k]!).normalize();
+    places.push(world);
+    for (const [plane, v] of [
+      [worldPosition, world],
+      [normal, facing],
+      [view, towards],
+    ] as const)
+      v.toArray().forEach((c, lane) => (plane[lane]![k] = c));
+  }
   const group = new Uint8Array(SPILL_POINTS);
-  order.forEach((k, rank) => (group[k] = Math.floor((rank * GROUPS) / SPILL_POINTS)));
-  const centres = Array.from({ length: GROUPS }, (_, g) => {
-    const mine = points.filter((_, k) => group[k] === g);
+  points.order.forEach((k, rank) => (group[k] = Math.floor((rank * groups) / SPILL_POINTS)));
+  const centres = Array.from({ length: groups }, (_, g) => {
+    const mine = places.filter((_, k) => group[k] === g);
     return mine.reduce((sum, q) => sum.add(q), new Vector3()).divideScalar(mine.length);
   });
+  const { position, objectNormal, uv } = points;
   return {
+    key,
+    points,
     planes: { position, worldPosition, objectNormal, normal, viewNormal: normal, view, uv, uv1: uv },
     group,
     centres,
-    areaEach: areaOf(mesh) / SPILL_POINTS,
   };
-}
-
-/** Texture coordinates of the vertex nearest to each point. */
-function nearestUv(mesh: Mesh, position: Float32Array[], uv: Float32Array[]): void {
-  const vertices = mesh.geometry.getAttribute('position');
-  const source = mesh.geometry.getAttribute('uv');
-  if (!source) return;
-  for (let k = 0; k < SPILL_POINTS; k++) {
-    let nearest = Infinity;
-    for (let v = 0; v < vertices.count; v++) {
-      const d =
-        (vertices.getX(v) - position[0]![k]!) ** 2 +
-        (vertices.getY(v) - position[1]![k]!) ** 2 +
-        (vertices.getZ(v) - position[2]![k]!) ** 2;
-      if (d >= nearest) continue;
-      nearest = d;
-      uv[0]![k] = source.getX(v);
-      uv[1]![k] = source.getY(v);
-    }
-  }
 }
 
 /** The pool of lights, and the points they stand for. */
 export class Spill {
   readonly lights = new Group();
-  private readonly pool = Array.from({ length: GROUPS }, () => new PointLight(0xffffff, 0, 0, 2));
-  private sampled: Sampled | null = null;
+  private readonly pool = Array.from({ length: SPILL_LIGHTS }, () => new PointLight(0xffffff, 0, 0, 2));
+  private standing = new Map<string, Standing>();
 
   constructor() {
     this.lights.add(...this.pool);
   }
 
-  /** Places of the sample points, for whoever computes the emission there. */
-  get planes(): Sampled['planes'] | null {
-    return this.sampled?.planes ?? null;
+  /** Finds the points anew for the props that changed. @param glowing the props that wear an effect, and can be seen */
+  standOn(glowing: ReadonlyMap<string, Mesh>): void {
+    const groups = Math.max(1, Math.min(SPILL_LIGHTS, Math.floor(SPILL_LIGHTS / Math.max(1, glowing.size))));
+    const next = new Map<string, Standing>();
+    for (const [prop, mesh] of glowing) {
+      mesh.updateMatrixWorld();
+      const shape = `${mesh.geometry.uuid} ${mesh.scale.toArray().join()}`;
+      const key = `${shape} ${groups} ${mesh.matrixWorld.elements.join()}`;
+      const old = this.standing.get(prop);
+      if (old?.key === key) next.set(prop, old);
+      else next.set(prop, stand(mesh, old?.points.key === shape ? old.points : pointsOf(mesh, shape), groups, key));
+    }
+    this.standing = next;
   }
 
-  standOn(mesh: Mesh): void {
-    this.sampled = sampleSurface(mesh);
-    this.sampled.centres.forEach((c, g) => this.pool[g]!.position.copy(c));
+  /** Places of a prop's points, for whoever computes the emission there. */
+  planesOf(prop: string): Standing['planes'] | null {
+    return this.standing.get(prop)?.planes ?? null;
   }
 
-  /** @param emission three planes of radiance at the points; @param strength of the stage's spill, 0 turns it off */
-  shine(emission: readonly Float32Array[] | null, strength: number): void {
-    const sampled = this.sampled;
-    this.pool.forEach((light, g) => {
-      let [r, gr, b] = [0, 0, 0];
-      if (sampled && emission && strength > 0)
-        for (let k = 0; k < SPILL_POINTS; k++) {
-          if (sampled.group[k] !== g) continue;
-          const part = [0, 1, 2].map((lane) => {
-            const v = emission[lane]![k]!;
-            return Number.isFinite(v) ? Math.max(0, v) : 0;
-          });
-          r += part[0]!;
-          gr += part[1]!;
-          b += part[2]!;
-        }
-      // A surface of radiance L and area A sends out the flux pi L A; a point light of that flux has L A / 4 a steradian.
-      const scale = sampled ? (sampled.areaEach * strength) / 4 : 0;
-      const peak = Math.max(r, gr, b);
-      light.intensity = peak * scale;
-      if (peak > 0) light.color.setRGB(r / peak, gr / peak, b / peak);
+  /** @param emission radiance at the points of a prop, a plane a channel @returns each group's sum, a plane a channel */
+  gather(prop: string, emission: readonly Float32Array[]): Float32Array[] {
+    const { group, centres } = this.standing.get(prop)!;
+    const sums = [0, 1, 2].map(() => new Float32Array(centres.length));
+    for (let lane = 0; lane < 3; lane++)
+      for (let k = 0; k < SPILL_POINTS; k++) {
+        const v = emission[lane]![k]!;
+        if (v > 0 && Number.isFinite(v)) sums[lane]![group[k]!]! += v;
+      }
+    return sums;
+  }
+
+  /** @param sums by prop, as gathered; @param strength of the stage's spill, 0 turns it off */
+  shine(sums: ReadonlyMap<string, readonly Float32Array[]>, strength: number): void {
+    const beams: { rgb: [number, number, number]; peak: number; centre: Vector3 }[] = [];
+    if (strength > 0)
+      for (const [prop, planes] of sums) {
+        const standing = this.standing.get(prop);
+        if (!standing) continue;
+        // A surface of radiance L and area A sends out the flux pi L A; a point light of that flux has L A / 4 a steradian.
+        const scale = (standing.points.area / SPILL_POINTS) * (strength / 4);
+        standing.centres.forEach((centre, g) => {
+          const rgb = [0, 1, 2].map((lane) => planes[lane]![g]! * scale) as [number, number, number];
+          beams.push({ rgb, peak: Math.max(...rgb), centre });
+        });
+      }
+    // In the order they were found while they fit, so that no light changes places from frame to frame.
+    const shown = beams.length <= this.pool.length ? beams : [...beams].sort((a, b) => b.peak - a.peak);
+    this.pool.forEach((light, k) => {
+      const beam = shown[k];
+      light.intensity = beam?.peak ?? 0;
+      if (!beam || beam.peak <= 0) return;
+      light.position.copy(beam.centre);
+      light.color.setRGB(beam.rgb[0] / beam.peak, beam.rgb[1] / beam.peak, beam.rgb[2] / beam.peak);
     });
   }
 }

@@ -6,7 +6,7 @@ import { emitGlsl, type GlslText } from '../core/targets/glsl.js';
 import { effectMaterial, programKey } from './effectMaterial.js';
 import { geometryOf } from './geometry.js';
 import { makeRoom } from './room.js';
-import { SPILL_POINTS, Spill, sampleSurface } from './spill.js';
+import { SPILL_LIGHTS, SPILL_POINTS, Spill } from './spill.js';
 
 describe('geometry', () => {
   test('a tube’s v runs evenly from end to end, and it is as long as it says', () => {
@@ -43,35 +43,64 @@ describe('spill', () => {
     mesh.updateMatrixWorld();
     return mesh;
   };
+  const standing = (balls: Record<string, Mesh>) => {
+    const spill = new Spill();
+    spill.standOn(new Map(Object.entries(balls)));
+    return spill;
+  };
+  const plane = (v: number) => new Float32Array(SPILL_POINTS).fill(v);
+  type Lamp = { intensity: number; color: { r: number; g: number; b: number }; position: { x: number; y: number; z: number } };
+  const lamps = (spill: Spill) => spill.lights.children as unknown as Lamp[];
+  const total = (spill: Spill) => lamps(spill).reduce((s, l) => s + l.intensity, 0);
+  const shine = (spill: Spill, emissions: Record<string, Float32Array[]>, strength = 1) =>
+    spill.shine(new Map(Object.entries(emissions).map(([prop, planes]) => [prop, spill.gather(prop, planes)])), strength);
+
   test('the points lie on the surface, are the same every time, and face outwards', () => {
-    const a = sampleSurface(ball());
-    const b = sampleSurface(ball());
-    expect(a.planes).toEqual(b.planes);
+    const a = standing({ ball: ball() }).planesOf('ball')!;
+    const b = standing({ ball: ball() }).planesOf('ball')!;
+    expect(a).toEqual(b);
     let outwards = 0;
     for (let k = 0; k < SPILL_POINTS; k++) {
-      const at = [0, 1, 2].map((lane) => a.planes.worldPosition![lane]![k]! - [1, 2, 3][lane]!);
+      const at = [0, 1, 2].map((lane) => a.worldPosition![lane]![k]! - [1, 2, 3][lane]!);
       expect(Math.hypot(...at)).toBeCloseTo(0.5, 1);
-      const view = [0, 1, 2].map((lane) => a.planes.view![lane]![k]!);
-      const normal = [0, 1, 2].map((lane) => a.planes.normal![lane]![k]!);
+      const view = [0, 1, 2].map((lane) => a.view![lane]![k]!);
+      const normal = [0, 1, 2].map((lane) => a.normal![lane]![k]!);
       outwards += view.reduce((s, v, lane) => s + v * normal[lane]!, 0);
     }
     // A direction spread by the cosine has a mean cosine of 2/3.
     expect(outwards / SPILL_POINTS).toBeCloseTo(2 / 3, 1);
-    expect(a.areaEach * SPILL_POINTS).toBeCloseTo(Math.PI, 1);
   });
   test('a ball of radiance L throws the light of L times its area over 4 a steradian', () => {
-    const spill = new Spill();
-    spill.standOn(ball());
-    const plane = (v: number) => new Float32Array(SPILL_POINTS).fill(v);
-    const total = () => (spill.lights.children as unknown as { intensity: number }[]).reduce((s, l) => s + l.intensity, 0);
-    spill.shine([plane(8), plane(4), plane(0)], 1);
-    expect(total()).toBeCloseTo((8 * Math.PI) / 4, 1);
-    const [first] = spill.lights.children as unknown as { color: { r: number; g: number; b: number } }[];
-    expect([first!.color.r, first!.color.g, first!.color.b]).toEqual([1, 0.5, 0]);
-    spill.shine([plane(NaN), plane(-3), plane(0)], 1);
-    expect(total()).toBe(0);
-    spill.shine([plane(8), plane(8), plane(8)], 0);
-    expect(total()).toBe(0);
+    const spill = standing({ ball: ball() });
+    shine(spill, { ball: [plane(8), plane(4), plane(0)] });
+    expect(total(spill)).toBeCloseTo((8 * Math.PI) / 4, 1);
+    const { r, g, b } = lamps(spill)[0]!.color;
+    expect([r, g, b]).toEqual([1, 0.5, 0]);
+    shine(spill, { ball: [plane(NaN), plane(-3), plane(0)] });
+    expect(total(spill)).toBe(0);
+    shine(spill, { ball: [plane(8), plane(8), plane(8)] }, 0);
+    expect(total(spill)).toBe(0);
+  });
+  test('several props share the pool, and where there are more than lights the strongest have them', () => {
+    const two = standing({ a: ball(), b: ball() });
+    shine(two, { a: [plane(1), plane(0), plane(0)], b: [plane(0), plane(2), plane(0)] });
+    expect(total(two)).toBeCloseTo((3 * Math.PI) / 4, 1);
+    const names = Array.from({ length: SPILL_LIGHTS + 3 }, (_, k) => `p${k}`);
+    const many = standing(Object.fromEntries(names.map((n) => [n, ball()])));
+    shine(many, Object.fromEntries(names.map((n, k) => [n, [plane(k + 1), plane(0), plane(0)]])));
+    const lit = lamps(many).map((l) => Math.round(l.intensity / (Math.PI / 4)));
+    expect(lit.sort((x, y) => y - x)).toEqual(Array.from({ length: SPILL_LIGHTS }, (_, k) => names.length - k));
+  });
+  test('a prop that moves takes its light along, and keeps its points', () => {
+    const mesh = ball();
+    const spill = standing({ ball: mesh });
+    const before = spill.planesOf('ball')!.position;
+    mesh.position.set(-4, 0, 0);
+    spill.standOn(new Map([['ball', mesh]]));
+    expect(spill.planesOf('ball')!.position).toBe(before);
+    shine(spill, { ball: [plane(1), plane(1), plane(1)] });
+    const lit = lamps(spill).filter((l) => l.intensity > 0);
+    expect(lit.reduce((s, l) => s + l.position.x, 0) / lit.length).toBeCloseTo(-4, 1);
   });
 });
 

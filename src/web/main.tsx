@@ -15,7 +15,7 @@ const router = createBrowserRouter([
   { path: '/', hydrateFallbackElement: <></>, element: <LibraryScreen /> },
   // The bench brings three.js along: it is loaded when it is first needed.
   {
-    path: '/effects/:id',
+    path: '/effects/:id/:panel?',
     hydrateFallbackElement: <></>,
     lazy: async () => ({ Component: (await import('./bench/BenchScreen.js')).BenchScreen }),
   },

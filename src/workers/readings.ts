@@ -1,10 +1,14 @@
-/** Messages of the readings worker: pictures and curves of strands, computed away from the page. */
+/** Messages of the readings worker: pictures, curves and levels, computed away from the page. */
+import type { Brightest } from '../core/analysis/glow.js';
+import type { Levels } from '../core/analysis/levels.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { Leaf } from '../core/ir/leaves.js';
 
 export const SWATCH_WIDTH = 64;
 export const SWATCH_HEIGHT = 48;
 export const CURVE_POINTS = 96;
+/** Moments of a Pulse over the loop. */
+export const PULSE_POINTS = 256;
 
 /** Planes of SWATCH_WIDTH x SWATCH_HEIGHT numbers, row 0 on top. */
 export interface Places {
@@ -12,10 +16,26 @@ export interface Places {
   readonly planes: Partial<Record<Leaf, Float32Array[]>>;
 }
 
+/** A pin as it stands: its place, and the numbers of what its prop wears. */
+export interface Probe {
+  readonly id: string;
+  readonly leaves: Partial<Record<Leaf, number[]>>;
+  readonly params: Float32Array;
+}
+
 export type ReadingsRequest =
   | { readonly kind: 'program'; readonly effect: Effect }
   | { readonly kind: 'places'; readonly places: Places }
-  | { readonly kind: 'draw'; readonly params: Float32Array; readonly time: number; readonly loop: number | null };
+  | { readonly kind: 'probes'; readonly probes: readonly Probe[] }
+  | {
+      readonly kind: 'draw';
+      readonly params: Float32Array;
+      readonly time: number;
+      readonly loop: number | null;
+      /** Asks for the pulse and the brightest place too: when numbers, places or choices changed, not when only time did. */
+      readonly whole: { readonly strands: readonly string[] } | null;
+    }
+  | { readonly kind: 'levels'; readonly luminance: Float32Array; readonly display: Uint8Array; readonly threshold: number };
 
 export interface Readings {
   readonly kind: 'readings';
@@ -27,4 +47,31 @@ export interface Readings {
   readonly curves: Float32Array;
   /** Numbers at the middle of the prop now: up to four a strand. */
   readonly now: Float32Array;
+  /** The probes, and each strand's first component there now: a row of `ids` a probe. */
+  readonly probes: readonly string[];
+  readonly probed: Float32Array;
+  readonly whole: Whole | null;
 }
+
+/** What does not depend on the moment. */
+export interface Whole {
+  readonly pulse: Pulse;
+  readonly brightest: Brightest | null;
+}
+
+export interface Pulse {
+  readonly strands: readonly string[];
+  /** Pins; where there is none, the middle of the chosen prop, named ''. */
+  readonly probes: readonly string[];
+  /** Seconds from the first moment to the end of the last. */
+  readonly span: number;
+  /** PULSE_POINTS numbers for each probe and strand: probes outside, strands inside. */
+  readonly values: Float32Array;
+}
+
+export interface LevelsAnswer {
+  readonly kind: 'levels';
+  readonly levels: Levels;
+}
+
+export type ReadingsAnswer = Readings | LevelsAnswer;

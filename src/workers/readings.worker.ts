@@ -1,27 +1,58 @@
 /** The readings worker: compiles a sheet's strands twice, once over the surface and once over time. */
 import type { Kind } from '../core/base/kinds.js';
+import { luminance } from '../core/optics/tone.js';
+import type { Brightest } from '../core/analysis/glow.js';
+import { measureLevels } from '../core/analysis/levels.js';
 import { LEAF_NAMES, type Leaf } from '../core/ir/leaves.js';
 import { evaluatorOf, strandRoots, type Evaluator } from '../core/targets/evaluate.js';
 import { lower } from '../core/lower/lower.js';
-import { CURVE_POINTS, SWATCH_HEIGHT, SWATCH_WIDTH, type Places, type Readings, type ReadingsRequest } from './readings.js';
+import {
+  CURVE_POINTS,
+  PULSE_POINTS,
+  SWATCH_HEIGHT,
+  SWATCH_WIDTH,
+  type LevelsAnswer,
+  type Places,
+  type Probe,
+  type Pulse,
+  type Readings,
+  type ReadingsRequest,
+} from './readings.js';
 import { paintSwatch } from './swatch.js';
 
 const PIXELS = SWATCH_WIDTH * SWATCH_HEIGHT;
 const OVER_SURFACE = new Set(LEAF_NAMES.filter((l): l is Leaf => l !== 'time' && l !== 'loop'));
 const OVER_TIME = new Set<Leaf>(['time']);
+/** Moments at which the brightest place is looked for, and every how many pixels. */
+const LOOKS = 48;
+const LOOK_STEP = 7;
 
-let program: { ids: string[]; kinds: Kind[]; surface: Evaluator; time: Evaluator } | null = null;
+interface Compiled {
+  readonly ids: string[];
+  readonly kinds: Kind[];
+  readonly surface: Evaluator;
+  readonly time: Evaluator;
+  /** Over surface and time both, a few places at a time. */
+  readonly emission: Evaluator | null;
+}
+
+let program: Compiled | null = null;
 let places: Places | null = null;
+let probes: readonly Probe[] = [];
+
+const LOOK_PLACES = Math.ceil(PIXELS / LOOK_STEP);
 
 function compile(request: Extract<ReadingsRequest, { kind: 'program' }>): void {
   const lowered = lower(request.effect, { build: 'live' });
   const roots = strandRoots(lowered);
   const strands = [...lowered.strands.values()];
+  const emission = lowered.outputs.get('emission');
   program = {
     ids: strands.map((s) => s.id),
     kinds: strands.map((s) => s.value.kind),
     surface: evaluatorOf(lowered, roots, OVER_SURFACE, PIXELS),
-    time: evaluatorOf(lowered, roots, OVER_TIME, CURVE_POINTS),
+    time: evaluatorOf(lowered, roots, OVER_TIME, PULSE_POINTS),
+    emission: emission ? evaluatorOf(lowered, [emission.node], OVER_SURFACE, LOOK_PLACES) : null,
   };
 }
 
@@ -37,7 +68,51 @@ function middleOf(mask: Float32Array): number {
   return best;
 }
 
-function draw({ params, time, loop }: Extract<ReadingsRequest, { kind: 'draw' }>): void {
+const momentsOf = (span: number, count: number) => Float32Array.from({ length: count }, (_, k) => (k / count) * span);
+
+/** The brightest of the emission over the prop's places and the loop. */
+function findBrightest(
+  { emission }: Compiled,
+  { mask, planes }: Places,
+  params: Float32Array,
+  loop: number | null,
+): Brightest | null {
+  if (!emission) return null;
+  const seen: number[] = [];
+  for (let k = 0; k < PIXELS; k += LOOK_STEP) if (mask[k]! > 0) seen.push(k);
+  if (seen.length === 0) return null;
+  const few = Object.fromEntries(
+    Object.entries(planes).map(([leaf, lanes]) => [leaf, lanes.map((lane) => Float32Array.from(seen, (k) => lane[k]!))]),
+  );
+  let best: Brightest | null = null;
+  let peak = 0;
+  for (const time of momentsOf(loop ?? 8, LOOKS)) {
+    const [r, g, b] = emission.view(params, { ...few, time: [time], loop: [loop ?? 0] }, seen.length)[0]!;
+    for (let k = 0; k < seen.length; k++) {
+      const value = luminance([r![k]!, g![k]!, b![k]!]);
+      if (!(value > peak) || !Number.isFinite(value)) continue;
+      peak = value;
+      best = { rgb: [r![k]!, g![k]!, b![k]!], time };
+    }
+  }
+  return best;
+}
+
+/** @param middle stands in where nothing is pinned */
+function pulseOf({ ids, time }: Compiled, middle: Probe, strands: readonly string[], loop: number | null): Pulse {
+  const span = loop ?? 8;
+  const there = strands.filter((id) => ids.includes(id));
+  const asked = probes.length > 0 ? probes : [middle];
+  const values = new Float32Array(asked.length * there.length * PULSE_POINTS);
+  const moments = momentsOf(span, PULSE_POINTS);
+  asked.forEach(({ leaves, params }, p) => {
+    const series = time.view(params, { ...leaves, time: [moments], loop: [loop ?? 0] }, PULSE_POINTS);
+    there.forEach((id, s) => values.set(series[ids.indexOf(id)]![0]!, (p * there.length + s) * PULSE_POINTS));
+  });
+  return { strands: there, probes: asked.map((p) => p.id), span, values };
+}
+
+function draw({ params, time, loop, whole }: Extract<ReadingsRequest, { kind: 'draw' }>): void {
   if (!program || !places) return;
   const { ids, kinds, surface, time: overTime } = program;
   const { mask, planes } = places;
@@ -48,21 +123,50 @@ function draw({ params, time, loop }: Extract<ReadingsRequest, { kind: 'draw' }>
   );
   const middle = middleOf(mask);
   const still = Object.fromEntries(Object.entries(planes).map(([leaf, lanes]) => [leaf, lanes.map((l) => l[middle]!)]));
-  const span = loop ?? 4;
-  const moments = Float32Array.from({ length: CURVE_POINTS }, (_, k) => (k / CURVE_POINTS) * span);
-  const series = overTime.view(params, { ...still, time: [moments], loop: [loop ?? 0] }, CURVE_POINTS);
+  const series = overTime.view(params, { ...still, time: [momentsOf(loop ?? 4, CURVE_POINTS)], loop: [loop ?? 0] }, CURVE_POINTS);
   const curves = new Float32Array(ids.length * CURVE_POINTS);
   const now = new Float32Array(ids.length * 4);
   ids.forEach((_, k) => {
     curves.set(series[k]![0]!, k * CURVE_POINTS);
     values[k]!.forEach((plane, lane) => (now[k * 4 + lane] = plane[middle]!));
   });
-  const answer: Readings = { kind: 'readings', time, ids, atlas, curves, now };
+  const probed = new Float32Array(probes.length * ids.length);
+  probes.forEach((probe, p) => {
+    const there = overTime.view(probe.params, { ...probe.leaves, time: [time], loop: [loop ?? 0] }, 1);
+    there.forEach((lanes, k) => (probed[p * ids.length + k] = lanes[0]![0]!));
+  });
+  const answer: Readings = {
+    kind: 'readings',
+    time,
+    ids,
+    atlas,
+    curves,
+    now,
+    probes: probes.map((p) => p.id),
+    probed,
+    whole: whole && {
+      pulse: pulseOf(program, { id: '', leaves: still, params }, whole.strands, loop),
+      brightest: findBrightest(program, places, params, loop),
+    },
+  };
   postMessage(answer, { transfer: [atlas.buffer, curves.buffer, now.buffer] });
 }
 
 addEventListener('message', ({ data }: MessageEvent<ReadingsRequest>) => {
-  if (data.kind === 'program') compile(data);
-  else if (data.kind === 'places') places = data.places;
-  else draw(data);
+  switch (data.kind) {
+    case 'program':
+      return compile(data);
+    case 'places':
+      places = data.places;
+      return;
+    case 'probes':
+      probes = data.probes;
+      return;
+    case 'draw':
+      return draw(data);
+    case 'levels': {
+      const answer: LevelsAnswer = { kind: 'levels', levels: measureLevels(data.luminance, data.display, data.threshold) };
+      postMessage(answer);
+    }
+  }
 });

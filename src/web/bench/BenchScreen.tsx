@@ -2,45 +2,78 @@
 import { useEffect, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { NotThere } from '../../session/api.js';
-import { BenchSession } from '../../session/bench.js';
-import { FIRST_STAGE } from '../data/library.js';
+import { BenchSession, type Shown } from '../../session/bench.js';
+import { FIRST_STAGE } from '../../session/exports.js';
+import { Tab } from '../../session/tabs.js';
 import { NotFound } from '../NotFound.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { BenchProvider, useBench, useBenchState } from './context.js';
-import { Deck } from './Deck.js';
+import { Deck } from './deck/Deck.js';
+import { ExportPanel } from './ExportPanel.js';
 import { Sheet } from './sheet/Sheet.js';
-import { StageView } from './StageView.js';
+import { StageView } from './stage/StageView.js';
 import { TimeBar } from './TimeBar.js';
 import { TopBar } from './TopBar.js';
 
 export function BenchScreen() {
-  const { id } = useParams();
+  const { id, panel } = useParams();
   const [search] = useSearchParams();
   const [session, setSession] = useState<BenchSession | null>(null);
   const [failure, setFailure] = useState<{ message: string; gone: boolean } | null>(null);
   const [attempt, setAttempt] = useState(0);
+  const [editHere, setEditHere] = useState<() => void>(() => () => undefined);
+  const [reopen, setReopen] = useState<() => Promise<void>>(() => () => Promise.resolve());
   const frozen = search.get('clock') === 'frozen';
   const start = Number(search.get('t') ?? 0) || 0;
   useEffect(() => {
     let opened: BenchSession | null = null;
     let left = false;
+    let turn = 0;
+    let telling: ReturnType<typeof setTimeout> | null = null;
     setFailure(null);
-    BenchSession.open(id!, { frozen, time: start, fallbackStage: FIRST_STAGE }).then(
-      (s) => {
-        opened = s;
-        if (left) void s.close();
-        else setSession(s);
-      },
-      (error: Error) =>
-        setFailure({
-          message: error instanceof NotThere ? 'There is no effect at this address.' : error.message,
-          gone: error instanceof NotThere,
-        }),
-    );
+    const tab = new Tab<Shown>({
+      name: `wispen ${id!}`,
+      onRole: (role) => void open(role === 'following'),
+      onState: (state) => opened?.show(state),
+      state: () => opened?.shown ?? null,
+      settle: async () => opened?.settle(),
+    });
+    async function open(following: boolean): Promise<void> {
+      const mine = ++turn;
+      const before = opened;
+      const time = before?.clock.time ?? start;
+      opened = null;
+      await before?.close();
+      try {
+        const next = await BenchSession.open(id!, { frozen, time, fallbackStage: FIRST_STAGE, following });
+        if (left || mine !== turn) return void next.close();
+        opened = next;
+        next.onChange(() => {
+          telling ??= setTimeout(() => {
+            telling = null;
+            tab.show();
+          }, 100);
+        });
+        setSession(next);
+        tab.greet();
+      } catch (error) {
+        if (left || mine !== turn) return;
+        const gone = error instanceof NotThere;
+        setFailure({ message: gone ? 'There is no effect at this address.' : (error as Error).message, gone });
+      }
+    }
+    setEditHere(() => () => tab.editHere());
+    setReopen(() => async () => {
+      await opened?.settle();
+      await open(tab.role === 'following');
+    });
+    void tab.join();
     return () => {
       left = true;
+      if (telling) clearTimeout(telling);
       setSession(null);
       void opened?.close();
+      tab.close();
     };
     // The time in the address is where playing starts; it does not follow later.
     // eslint-disable-next-line react-hooks/exhaustive-deps
@@ -64,7 +97,7 @@ export function BenchScreen() {
     );
   return (
     <BenchProvider value={session}>
-      <Bench />
+      <Bench editHere={editHere} reopen={reopen} exporting={panel === 'export'} />
     </BenchProvider>
   );
 }
@@ -72,10 +105,11 @@ export function BenchScreen() {
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.matches('input, textarea') || target.isContentEditable);
 
-function Bench() {
+function Bench({ editHere, reopen, exporting }: { editHere: () => void; reopen: () => Promise<void>; exporting: boolean }) {
   const session = useBench();
   const name = useBenchState((s) => s.effect.name);
   const bare = useBenchState((s) => s.bare);
+  const following = useBenchState((s) => s.following);
   useEffect(() => {
     document.title = `${name} · Wispen`;
   }, [name]);
@@ -114,11 +148,17 @@ function Bench() {
     <div
       className={`grid h-full ${bare ? 'grid-cols-[0_1fr] grid-rows-[0_1fr_0_0]' : 'grid-cols-[456px_1fr] grid-rows-[48px_1fr_44px_216px]'}`}
     >
-      <div className="col-span-2 overflow-hidden">{!bare && <TopBar />}</div>
-      <div className="row-span-3 min-h-0 overflow-hidden border-r border-line bg-panel">{!bare && <Sheet />}</div>
-      <StageView />
+      <div className="col-span-2 overflow-hidden">{!bare && <TopBar editHere={editHere} />}</div>
+      {/* A tab that follows shows everything and changes nothing. */}
+      <div className="row-span-3 min-h-0 overflow-hidden border-r border-line bg-panel" inert={following}>
+        {!bare && <Sheet />}
+      </div>
+      <StageView reopen={reopen} />
       <div className="min-w-0 overflow-hidden">{!bare && <TimeBar />}</div>
-      <div className="min-w-0 overflow-hidden">{!bare && <Deck />}</div>
+      <div className="min-w-0 overflow-hidden" inert={following}>
+        {!bare && <Deck />}
+      </div>
+      {exporting && <ExportPanel />}
     </div>
   );
 }

@@ -1,22 +1,60 @@
 /** Where we are, which variant is shown, whether it is saved, undo and redo. */
-import { Redo2, TriangleAlert, Undo2 } from 'lucide-react';
-import { useState } from 'react';
-import { Link } from 'react-router';
+import { MonitorUp, Redo2, TriangleAlert, Undo2, X } from 'lucide-react';
+import { useState, type ReactNode } from 'react';
+import { Link, useLocation } from 'react-router';
 import { renameEffect } from '../../core/effect/edits.js';
-import type { BenchSaveStatus } from '../../session/bench.js';
 import { Select } from '../ui/Select.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { useBench, useBenchState } from './context.js';
 
 const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
 
-function SavedMark({ saved }: { saved: BenchSaveStatus }) {
+function Trouble({ state, role = 'status', children }: { state: string; role?: 'status' | 'alert'; children: ReactNode }) {
+  return (
+    <span data-testid="saved" data-state={state} role={role} className="flex min-w-0 items-center gap-2">
+      <TriangleAlert size={14} strokeWidth={1.5} className="shrink-0 text-caution" aria-hidden />
+      {children}
+    </span>
+  );
+}
+
+function SavedMark({ editHere }: { editHere: () => void }) {
   const session = useBench();
+  const saved = useBenchState((s) => s.saved);
+  const silentSince = useBenchState((s) => s.silentSince);
+  const keeps = useBenchState((s) => s.keeps);
+  const following = useBenchState((s) => s.following);
   const text = (words: string) => (
     <span data-testid="saved" data-state={saved.state} className="text-muted">
       {words}
     </span>
   );
+  if (following)
+    return (
+      <span data-testid="saved" data-state="following" role="status" className="flex items-center gap-2">
+        <MonitorUp size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
+        <span>Open in another tab; this one follows.</span>
+        <button className="button" onClick={editHere}>
+          Edit here
+        </button>
+      </span>
+    );
+  const since = saved.state === 'unreachable' ? saved.since : silentSince;
+  if (since !== null && saved.state !== 'conflict' && saved.state !== 'refused') {
+    const waiting = saved.state !== 'saved';
+    const kept = keeps
+      ? `${waiting ? 'Kept in this browser' : 'Changes are kept in this browser'} since ${clock.format(since)}.`
+      : 'This browser keeps nothing: leave this tab open.';
+    return (
+      <Trouble state="unreachable">
+        <span className="shrink-0">{waiting ? 'Not saved: the server has stopped.' : 'The server has stopped.'}</span>
+        <span className="truncate text-muted">{kept}</span>
+        <button className="button" onClick={() => void session.saveNow()}>
+          Retry
+        </button>
+      </Trouble>
+    );
+  }
   switch (saved.state) {
     case 'saved':
       return text(`Saved ${clock.format(saved.at)}`);
@@ -25,16 +63,7 @@ function SavedMark({ saved }: { saved: BenchSaveStatus }) {
     case 'saving':
       return text('Saving');
     case 'unreachable':
-      return (
-        <span data-testid="saved" data-state="unreachable" role="status" className="flex items-center gap-2">
-          <TriangleAlert size={14} strokeWidth={1.5} className="text-caution" aria-hidden />
-          <span>Not saved: the server does not answer.</span>
-          <span className="text-muted">Kept in this browser since {clock.format(saved.since)}.</span>
-          <button className="button" onClick={() => void session.saveNow()}>
-            Retry
-          </button>
-        </span>
-      );
+      return null;
     case 'refused':
       return (
         <span data-testid="saved" data-state="refused" role="alert" className="flex items-center gap-2">
@@ -102,11 +131,29 @@ function Name() {
   );
 }
 
-export function TopBar() {
+/** Something that is said once, until it is closed. */
+function Notice() {
   const session = useBench();
+  const notice = useBenchState((s) => s.notice);
+  if (notice === null) return null;
+  return (
+    <span role="status" data-testid="notice" className="flex min-w-0 items-center gap-1 text-muted">
+      <span className="truncate" title={notice}>
+        {notice}
+      </span>
+      <button className="plain shrink-0" aria-label="Close the notice" onClick={() => session.store.setState({ notice: null })}>
+        <X size={14} strokeWidth={1.5} aria-hidden />
+      </button>
+    </span>
+  );
+}
+
+export function TopBar({ editHere }: { editHere: () => void }) {
+  const session = useBench();
+  const id = useBenchState((s) => s.effect.id);
+  const { search } = useLocation();
   const variants = useBenchState((s) => s.effect.variants);
   const variant = useBenchState((s) => s.variant);
-  const saved = useBenchState((s) => s.saved);
   const undo = useBenchState((s) => s.history.past[s.history.past.length - 1]?.label ?? null);
   const redo = useBenchState((s) => s.history.future[0]?.label ?? null);
   return (
@@ -129,7 +176,8 @@ export function TopBar() {
         />
       )}
       <span className="grow" />
-      <SavedMark saved={saved} />
+      <Notice />
+      <SavedMark editHere={editHere} />
       <button
         className="plain h-7 w-7"
         onClick={() => session.undo()}
@@ -148,6 +196,9 @@ export function TopBar() {
       >
         <Redo2 size={16} strokeWidth={1.5} aria-hidden />
       </button>
+      <Link className="button" to={`/effects/${id}/export${search}`}>
+        Export
+      </Link>
     </header>
   );
 }

@@ -1,6 +1,7 @@
 /** The open bench, for the screens under it. */
-import { createContext, useContext } from 'react';
+import { createContext, useContext, useMemo } from 'react';
 import { useStore } from 'zustand';
+import type { Showing } from '../../session/actions.js';
 import type { BenchSession, BenchState } from '../../session/bench.js';
 
 const Context = createContext<BenchSession | null>(null);
@@ -14,3 +15,10 @@ export function useBench(): BenchSession {
 
 /** Subscribes to one slice of the bench's state. */
 export const useBenchState = <T>(select: (state: BenchState) => T): T => useStore(useBench().store, select);
+
+/** Whose values the sheet and the dials show: those of the chosen prop. */
+export function useShowing(): Showing {
+  const variant = useBenchState((s) => s.variant);
+  const overrides = useBenchState((s) => s.overrides);
+  return useMemo(() => ({ variant, overrides }), [variant, overrides]);
+}

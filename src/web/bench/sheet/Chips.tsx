@@ -1,7 +1,7 @@
 /** A row's inputs as it reads: strands by name, numbers, colours, dials with an open ring. */
 import { isColour, isLink, type Effect, type Input, type Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { literalOf } from '../../../session/actions.js';
+import { literalOf, type Showing } from '../../../session/actions.js';
 import { showNumber } from '../../ui/arithmetic.js';
 import { cssColour } from '../../ui/colour.js';
 import { shownUnit } from '../../ui/NumberField.js';
@@ -19,7 +19,7 @@ interface Chip {
 
 function chipOf(
   effect: Effect,
-  variant: string | null,
+  showing: Showing,
   names: ReadonlyMap<string, string>,
   strand: Strand,
   name: string,
@@ -41,7 +41,7 @@ function chipOf(
     };
   }
   const dial = effect.dials.some((d) => d.strand === strand.id && d.input === name);
-  const value = literalOf(effect, variant, strand.id, name);
+  const value = literalOf(effect, showing, strand.id, name);
   if (value === undefined || (!input && !dial && !always)) return null;
   if (isColour(value)) return { key: name, text: '', title, look: 'colour', dial, colour: cssColour(value.rgb) };
   const unit = record.unit === 'x' ? '' : record.unit ? ` ${shownUnit(record.unit)}` : '';
@@ -82,19 +82,19 @@ const ROOM = 126;
 
 export function Chips({
   effect,
-  variant,
+  showing,
   names,
   strand,
 }: {
   effect: Effect;
-  variant: string | null;
+  showing: Showing;
   names: ReadonlyMap<string, string>;
   strand: Strand;
 }) {
   const operator = operatorOf(strand.op);
   const reads = operator.sign !== undefined;
   const chips = Object.keys(operator.inputs).flatMap(
-    (name) => chipOf(effect, variant, names, strand, name, strand.inputs?.[name], reads) ?? [],
+    (name) => chipOf(effect, showing, names, strand, name, strand.inputs?.[name], reads) ?? [],
   );
   const words: Chip[] = Object.entries(operator.options).flatMap(([name, o]) => {
     const value = strand.options?.[name];

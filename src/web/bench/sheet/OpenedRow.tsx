@@ -11,17 +11,17 @@ import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField, shownUnit } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { Slider } from '../../ui/Slider.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useShowing } from '../context.js';
 import { LinkMenu } from './LinkMenu.js';
 import { drawCurve } from './Swatch.js';
 
 function InputLine({ effect, strand, name, record }: { effect: Effect; strand: Strand; name: string; record: InputRecord }) {
   const session = useBench();
-  const variant = useBenchState((s) => s.variant);
+  const showing = useShowing();
   const input = strand.inputs?.[name];
   const dial = dialAt(effect, strand.id, name);
   const done = () => session.endGesture();
-  const value = isLink(input) ? undefined : literalOf(effect, variant, strand.id, name);
+  const value = isLink(input) ? undefined : literalOf(effect, showing, strand.id, name);
   const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, strand.id, name, v);
   const label = `${strand.name} ${name}`;
   const [low, high] = dial?.soft ?? record.soft;

@@ -6,7 +6,7 @@ import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, typ
 import { addSection, moveStrand, strandOf } from '../../../core/effect/edits.js';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { addUnderChosen, bypass, choose, moveBy, remove, swap } from '../../../session/actions.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState, useShowing } from '../context.js';
 import { ROW, family, layOut, threadsOf } from './layout.js';
 import { Picker, type AddHow } from './Picker.js';
 import { StrandRow, type RowMenu } from './StrandRow.js';
@@ -29,7 +29,7 @@ function lettersAllowed(): boolean {
 export function Sheet() {
   const session = useBench();
   const effect = useBenchState((s) => s.effect);
-  const variant = useBenchState((s) => s.variant);
+  const showing = useShowing();
   const chosen = useBenchState((s) => s.chosen);
   const opened = useBenchState((s) => s.opened);
   const readings = useBenchState((s) => s.readings);
@@ -322,7 +322,7 @@ export function Sheet() {
                 <StrandRow
                   key={item.strand.id}
                   effect={effect}
-                  variant={variant}
+                  showing={showing}
                   names={names}
                   strand={item.strand}
                   place={item.place}

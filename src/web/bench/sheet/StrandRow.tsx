@@ -9,7 +9,7 @@ import { hullOf, type StrandReading } from '../../../core/analysis/reading.js';
 import { goesInto } from '../../../core/base/kinds.js';
 import { OUTPUT_KINDS } from '../../../core/lower/lower.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { bypass, choose, link, moveBy, remove, swap, wrap } from '../../../session/actions.js';
+import { bypass, choose, link, moveBy, remove, swap, wrap, type Showing } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
 import { OUTPUT_NAMES } from '../outputs.js';
 import { Chips } from './Chips.js';
@@ -22,7 +22,7 @@ export type RowMenu = 'all' | 'feed' | 'wrap' | null;
 
 interface Props {
   readonly effect: Effect;
-  readonly variant: string | null;
+  readonly showing: Showing;
   readonly names: ReadonlyMap<string, string>;
   readonly strand: Strand;
   readonly place: number;
@@ -45,7 +45,7 @@ interface Props {
 export const StrandRow = memo(function StrandRow(props: Props) {
   const {
     effect,
-    variant,
+    showing,
     names,
     strand,
     place,
@@ -126,7 +126,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
           </span>
         )}
         {!reads && <span className="op absolute top-1 left-[158px] w-[60px] truncate">{operator.label}</span>}
-        <Chips effect={effect} variant={variant} names={names} strand={strand} />
+        <Chips effect={effect} showing={showing} names={names} strand={strand} />
         {strand.bypassed && (
           <EyeOff
             size={14}

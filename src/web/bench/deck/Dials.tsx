@@ -1,14 +1,14 @@
-/** The deck under the stage: dials. */
-import { Dices, Minus, Plus } from 'lucide-react';
-import { dialLabel, strandOf } from '../../core/effect/edits.js';
-import { isColour, type Dial, type Effect } from '../../core/effect/schema.js';
-import { operatorOf } from '../../core/operators/catalogue.js';
-import { literalOf, setLiteral } from '../../session/actions.js';
-import { ColourButton } from '../ui/ColourEditor.js';
-import { fromHsv, toHsv } from '../ui/colour.js';
-import { NumberField } from '../ui/NumberField.js';
-import { Slider } from '../ui/Slider.js';
-import { useBench, useBenchState } from './context.js';
+/** The dials: the few numbers that matter, tuned on the variant that is shown or on one prop alone. */
+import { Dices, Minus, Plus, Undo } from 'lucide-react';
+import { dialLabel, strandOf } from '../../../core/effect/edits.js';
+import { isColour, type Dial, type Effect } from '../../../core/effect/schema.js';
+import { operatorOf } from '../../../core/operators/catalogue.js';
+import { BASE, followVariant, literalOf, setLiteral, type Showing } from '../../../session/actions.js';
+import { ColourButton } from '../../ui/ColourEditor.js';
+import { fromHsv, toHsv } from '../../ui/colour.js';
+import { NumberField } from '../../ui/NumberField.js';
+import { Slider } from '../../ui/Slider.js';
+import { useBench, useBenchState, useShowing } from '../context.js';
 
 const isSeed = (effect: Effect, dial: Dial) => dial.input === 'seed' || /\bseed\b/i.test(dialLabel(effect, dial));
 
@@ -16,17 +16,20 @@ const isSeed = (effect: Effect, dial: Dial) => dial.input === 'seed' || /\bseed\
 const stopsText = (factor: number) =>
   factor > 0 ? `${factor >= 1 ? '+' : '−'}${Math.abs(Math.log2(factor)).toFixed(1)} st` : '';
 
-function DialRow({ effect, dial, variant }: { effect: Effect; dial: Dial; variant: string | null }) {
+function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showing: Showing }) {
   const session = useBench();
   const label = dialLabel(effect, dial);
   const record = operatorOf(strandOf(effect, dial.strand).op).inputs[dial.input];
-  const value = literalOf(effect, variant, dial.strand, dial.input);
-  const base = literalOf(effect, null, dial.strand, dial.input);
+  const value = literalOf(effect, showing, dial.strand, dial.input);
+  const base = literalOf(effect, BASE, dial.strand, dial.input);
+  const own = dial.id in showing.overrides;
   const differs = JSON.stringify(value) !== JSON.stringify(base);
   const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, dial.strand, dial.input, v);
   const done = () => session.endGesture();
   if (!record || value === undefined) return null;
-  const [low, high] = dial.soft ?? record.soft;
+  const [least, most] = dial.soft ?? record.soft;
+  // A prop's own value may lie beyond the range of the dial, which belongs to the effect.
+  const [low, high] = typeof value === 'number' ? [Math.min(least, value), Math.max(most, value)] : [least, most];
   const unit = dial.unit ?? record.unit ?? '';
   let control;
   if (isColour(value)) {
@@ -99,10 +102,21 @@ function DialRow({ effect, dial, variant }: { effect: Effect; dial: Dial; varian
   return (
     <div className="grid h-10 w-[296px] grid-cols-[92px_1fr_76px] items-center gap-3" data-dial={dial.id}>
       <span className="flex items-center gap-1.5 truncate" title={label}>
-        <span
-          className={`h-[5px] w-[5px] shrink-0 rounded-full ${differs ? 'bg-ink' : ''}`}
-          aria-label={differs ? 'differs from the base' : undefined}
-        />
+        {own ? (
+          <button
+            className="flex h-6 w-3 shrink-0 items-center justify-center rounded-sm text-ink"
+            aria-label={`${label} as in the variant`}
+            title="This prop's own value. Press to take it back to the variant's"
+            onClick={() => followVariant(session, dial)}
+          >
+            <Undo size={12} strokeWidth={1.75} aria-hidden />
+          </button>
+        ) : (
+          <span
+            className={`h-[5px] w-[5px] shrink-0 rounded-full ${differs ? 'bg-ink' : ''}`}
+            aria-label={differs ? 'differs from the base' : undefined}
+          />
+        )}
         <span className={unit === 'x' ? 'shrink-0' : 'truncate'}>{label}</span>
         {unit === 'x' && typeof value === 'number' && (
           <span className="num truncate text-[10px] text-muted">{stopsText(value)}</span>
@@ -113,45 +127,19 @@ function DialRow({ effect, dial, variant }: { effect: Effect; dial: Dial; varian
   );
 }
 
-export function Deck() {
+export function Dials() {
   const effect = useBenchState((s) => s.effect);
-  const variant = useBenchState((s) => s.variant);
-  const links = useBenchState((s) => s.links);
-  const name = effect.variants.find((v) => v.id === variant)?.name;
+  const showing = useShowing();
   return (
-    <section aria-label="Deck" className="flex h-full flex-col border-t border-line bg-panel">
-      <div className="flex h-9 shrink-0 items-center justify-between border-b border-line px-4" role="tablist" aria-label="Deck">
-        <span
-          role="tab"
-          aria-selected="true"
-          className="relative flex h-9 items-center gap-1.5 font-medium after:absolute after:right-0 after:bottom-[-1px] after:left-0 after:h-0.5 after:bg-ink"
-        >
-          Dials <span className="num font-normal text-muted">{effect.dials.length}</span>
-        </span>
-        <span className="flex items-center gap-3 text-[12px] text-muted">
-          {name !== undefined && <span>turning them changes {name}</span>}
-          <span title="Changing a number never links a program; changing the sheet does">
-            programs linked{' '}
-            <span className="num text-ink" data-testid="links">
-              {links}
-            </span>
-          </span>
-        </span>
-      </div>
-      <div
-        role="tabpanel"
-        aria-label="Dials"
-        className="scroll grid grow auto-rows-[40px] grid-cols-[repeat(auto-fill,296px)] content-start gap-x-9 overflow-y-auto px-2 py-1.5"
-      >
-        {effect.dials.map((d) => (
-          <DialRow key={d.id} effect={effect} dial={d} variant={variant} />
-        ))}
-        {effect.dials.length === 0 && (
-          <p className="col-span-full px-2 py-2 text-muted">
-            No dials yet. Open a strand and choose “Make a dial” beside a number that matters; it is tuned here from then on.
-          </p>
-        )}
-      </div>
-    </section>
+    <div className="scroll grid h-full auto-rows-[40px] grid-cols-[repeat(auto-fill,296px)] content-start gap-x-9 overflow-y-auto px-2 py-1.5">
+      {effect.dials.map((d) => (
+        <DialRow key={d.id} effect={effect} dial={d} showing={showing} />
+      ))}
+      {effect.dials.length === 0 && (
+        <p className="col-span-full px-2 py-2 text-muted">
+          No dials yet. Open a strand and choose “Make a dial” beside a number that matters; it is tuned here from then on.
+        </p>
+      )}
+    </div>
   );
 }

@@ -1,0 +1,59 @@
+/** Bringing a mesh of the artist's own onto the stage. */
+import { sha256 } from '@noble/hashes/sha2.js';
+import { bytesToHex } from '@noble/hashes/utils.js';
+import { MAX_MESH_BYTES } from '../core/formats/glb.js';
+import type { MeshAbout } from '../core/formats/mesh.js';
+import { addAsset, addProp, freshPropId, type Vec3 } from '../core/formats/stageEdits.js';
+import type { BenchSession } from './bench.js';
+import { readMeshFile } from './meshes.js';
+
+/** A mesh whose longest side is outside these metres is brought to `COMFORTABLE`. */
+const SMALLEST = 0.05;
+const LARGEST = 12;
+const COMFORTABLE = 1.4;
+
+/** The scale and place at which a mesh stands on the ground in the middle of the stage. */
+export function standing({ low, high }: Pick<MeshAbout, 'low' | 'high'>): { scale: number; place: Vec3 } {
+  const longest = Math.max(...high.map((h, k) => h - low[k]!));
+  const scale = longest > 0 && (longest < SMALLEST || longest > LARGEST) ? COMFORTABLE / longest : 1;
+  const middle = (k: number) => ((low[k]! + high[k]!) / 2) * scale;
+  return { scale, place: [0 - middle(0), 0 - low[1] * scale, 0.6 - middle(2)] };
+}
+
+export async function storeAsset(name: string, bytes: Uint8Array<ArrayBuffer>): Promise<string> {
+  const sha = bytesToHex(sha256(bytes));
+  const response = await fetch(`/api/assets/${sha}`, { method: 'PUT', body: new Blob([bytes]) }).catch(() => null);
+  if (!response) throw new Error(`${name} was not stored: the server does not answer.`);
+  if (!response.ok) throw new Error(`${name} was not stored. ${((await response.json()) as { error: string }).error}`);
+  return sha;
+}
+
+/**
+ * Puts a mesh file on the stage as a prop that wears the effect on the bench.
+ * @returns what was read, for the artist to see
+ * @throws with a sentence; then nothing is stored and the stage is as it was
+ */
+export async function importMesh(session: BenchSession, file: File): Promise<MeshAbout> {
+  if (!/\.glb$/i.test(file.name)) throw new Error(`${file.name} was not opened: a mesh is a binary glTF file, .glb.`);
+  if (file.size > MAX_MESH_BYTES)
+    throw new Error(
+      `${file.name} is ${(file.size / 1048576).toFixed(0)} MB; a mesh may be at most ${MAX_MESH_BYTES / 1048576} MB.`,
+    );
+  const bytes = new Uint8Array(await file.arrayBuffer());
+  const { about } = await readMeshFile(file.name, bytes.slice().buffer);
+  const sha = await storeAsset(file.name, bytes);
+  const { effect, stage } = session.store.getState();
+  const name = file.name.replace(/\.glb$/i, '').slice(0, 60) || 'Mesh';
+  const id = freshPropId(stage, name);
+  const { scale, place } = standing(about);
+  session.editStage(`Add ${name}`, (draft) => {
+    const key = Object.entries(draft.assets).find(([, a]) => a.sha256 === sha)?.[0] ?? `mesh-${sha.slice(0, 12)}`;
+    addAsset(draft, {
+      key,
+      asset: { sha256: sha, name: file.name.slice(0, 200), type: 'model/gltf-binary', size: bytes.byteLength },
+    });
+    addProp(draft, { id, name, source: { asset: key }, place, scale: [scale, scale, scale], effect: effect.id });
+  });
+  session.chooseProp(id);
+  return about;
+}

@@ -1,0 +1,33 @@
+/** Meshes of the artists' own: fetched once, read in a worker, kept for as long as the page lives. */
+import type { MeshData } from '../core/formats/mesh.js';
+import type { MeshAnswer, MeshRequest } from '../workers/meshes.js';
+
+const reads = new Map<string, Promise<MeshData>>();
+
+/** Reads a mesh file in a worker of its own, which ends with it. @throws with a sentence when it is refused */
+export function readMeshFile(name: string, bytes: ArrayBuffer): Promise<MeshData> {
+  const worker = new Worker(new URL('../workers/meshes.worker.ts', import.meta.url), { type: 'module' });
+  return new Promise<MeshData>((resolve, reject) => {
+    worker.addEventListener('message', ({ data }: MessageEvent<MeshAnswer>) =>
+      data.ok ? resolve(data.mesh) : reject(new Error(`${name} was not opened. ${data.why}`)),
+    );
+    worker.addEventListener('error', () => reject(new Error(`${name} was not opened: it could not be read.`)));
+    worker.postMessage({ bytes } satisfies MeshRequest, [bytes]);
+  }).finally(() => worker.terminate());
+}
+
+async function fetchMesh(sha256: string): Promise<MeshData> {
+  const response = await fetch(`/api/assets/${sha256}`);
+  if (!response.ok) throw new Error('A mesh of this stage is not on the server, so its prop is not shown.');
+  return readMeshFile('A mesh of this stage', await response.arrayBuffer());
+}
+
+/** The mesh with this content. @throws with a sentence when it cannot be had */
+export function meshOf(sha256: string): Promise<MeshData> {
+  let read = reads.get(sha256);
+  if (!read) {
+    reads.set(sha256, (read = fetchMesh(sha256)));
+    read.catch(() => reads.delete(sha256));
+  }
+  return read;
+}

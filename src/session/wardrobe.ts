@@ -1,0 +1,177 @@
+/**
+ * What the props of a stage wear: for each its effect with variant and overrides, the program that draws it, and its
+ * numbers. Props whose effects differ only in numbers share one program; a change of numbers links nothing.
+ */
+import type { Problem } from '../core/effect/read.js';
+import type { Effect, Finish } from '../core/effect/schema.js';
+import { optionsKey, withVariant } from '../core/effect/variant.js';
+import { whoWears, type Wearing } from '../core/formats/wearing.js';
+import type { Stage } from '../core/formats/stage.js';
+import { LEAF_NAMES, type Leaf } from '../core/ir/leaves.js';
+import { lower, type Program } from '../core/lower/lower.js';
+import { paramValues } from '../core/lower/params.js';
+import { budgetProblems } from '../core/targets/budgets.js';
+import { emitGlsl, fillBlock, type GlslText } from '../core/targets/glsl.js';
+import { evaluatorOf, type Evaluator } from '../core/targets/evaluate.js';
+import type { StageRenderer } from '../stage/renderer.js';
+import { SPILL_POINTS } from '../stage/spill.js';
+
+const OVER_SURFACE = new Set(LEAF_NAMES.filter((l): l is Leaf => l !== 'time' && l !== 'loop'));
+
+/** A program, as it is drawn and as its emission is computed for the light it throws. */
+export interface Cut {
+  /** Tells programs apart, shortly. */
+  readonly number: number;
+  readonly text: GlslText;
+  readonly finish: Finish;
+  readonly emission: Evaluator | null;
+}
+
+/** A sheet with the options of a prop, lowered. */
+interface Pattern {
+  readonly program: Program;
+  readonly problems: readonly Problem[];
+  readonly cut: Cut | null;
+}
+
+export interface Outfit {
+  readonly prop: string;
+  /** The effect with variant and overrides written into it. */
+  readonly shown: Effect;
+  readonly program: Program;
+  readonly cut: Cut;
+  readonly params: Float32Array;
+}
+
+function signatureOf(program: Program, { lighting, sides, castsShadow, writesDepth }: Finish): string {
+  const outputs = [...program.outputs].map(([name, port]) => `${name}:${port.node.id}`);
+  const strands = [...program.strands.values()].map((s) => `${s.id}:${s.value.node.id}`);
+  return [program.builder.signature(), ...outputs, ...strands, lighting, sides, castsShadow, writesDepth].join('|');
+}
+
+function emissionOf(program: Program): Evaluator | null {
+  const port = program.outputs.get('emission');
+  return port ? evaluatorOf(program, [port.node], OVER_SURFACE, SPILL_POINTS) : null;
+}
+
+export class Wardrobe {
+  private patterns = new WeakMap<Effect, Map<string, Pattern>>();
+  private cuts = new Map<string, Cut>();
+  private made = 0;
+  /** The last outfit of a prop that had no errors. */
+  private good = new Map<string, Outfit>();
+  /** What each prop is to wear; the renderer follows when its programs are ready. */
+  private wanted: readonly Outfit[] = [];
+  /** What each prop is drawn in. */
+  private worn = new Map<string, Outfit>();
+
+  private pattern(effect: Effect, wearing: Wearing): Pattern {
+    let made = this.patterns.get(effect);
+    if (!made) this.patterns.set(effect, (made = new Map()));
+    const key = optionsKey(effect, wearing.variant, wearing.overrides);
+    const found = made.get(key);
+    if (found) return found;
+    const shown = withVariant(effect, wearing.variant, wearing.overrides);
+    const program = lower(shown, { build: 'live' });
+    let pattern: Pattern = { program, problems: program.problems, cut: null };
+    if (program.problems.length === 0) {
+      const signature = signatureOf(program, shown.finish);
+      let cut = this.cuts.get(signature);
+      if (!cut) {
+        const text = emitGlsl(program, { hoist: true, naming: 'ids' });
+        const beyond = budgetProblems(text);
+        if (beyond.length > 0) pattern = { program, problems: beyond, cut: null };
+        else this.cuts.set(signature, (cut = { number: ++this.made, text, finish: shown.finish, emission: emissionOf(program) }));
+      }
+      if (cut) pattern = { ...pattern, cut };
+    }
+    made.set(key, pattern);
+    return pattern;
+  }
+
+  /**
+   * Brings what is wanted up to date with the documents.
+   * @param effects the effects that are at hand, by id; props that wear others stay bare
+   */
+  update(stage: Stage, effects: ReadonlyMap<string, Effect>, bench: Effect): void {
+    this.wanted = whoWears(stage, bench).flatMap((wearing): Outfit[] => {
+      const effect = effects.get(wearing.effect);
+      if (!effect) return [];
+      const { program, cut } = this.pattern(effect, wearing);
+      if (!cut) {
+        // A sheet with an error keeps its last good picture.
+        const last = this.good.get(wearing.prop);
+        return last && last.shown.id === effect.id ? [last] : [];
+      }
+      const shown = withVariant(effect, wearing.variant, wearing.overrides);
+      const outfit: Outfit = { prop: wearing.prop, shown, program, cut, params: paramValues(program.params, shown) };
+      this.good.set(wearing.prop, outfit);
+      return [outfit];
+    });
+    // A prop that is drawn in the same program takes the new numbers at once.
+    for (const outfit of this.wanted) {
+      const worn = this.worn.get(outfit.prop);
+      if (worn && worn.cut === outfit.cut) this.worn.set(outfit.prop, outfit);
+    }
+    const used = new Set([...this.wanted, ...this.worn.values()].map((o) => o.cut));
+    for (const [signature, cut] of this.cuts) if (!used.has(cut)) this.cuts.delete(signature);
+  }
+
+  /** How the sheet on the bench reads for a prop, or in its base when no prop wears it. */
+  read(
+    stage: Stage,
+    bench: Effect,
+    prop: string | null,
+  ): { readonly shown: Effect; readonly program: Program; readonly problems: readonly Problem[] } {
+    const wearing = whoWears(stage, bench).find((w) => w.prop === prop && w.effect === bench.id) ?? {
+      prop: '',
+      effect: bench.id,
+      variant: null,
+      overrides: {},
+    };
+    const { program, problems } = this.pattern(bench, wearing);
+    return { shown: withVariant(bench, wearing.variant, wearing.overrides), program, problems };
+  }
+
+  outfit(prop: string): Outfit | undefined {
+    return this.wanted.find((o) => o.prop === prop);
+  }
+
+  get outfits(): readonly Outfit[] {
+    return this.wanted;
+  }
+
+  /** Dresses the renderer's props. @returns false when a later call overtook this one */
+  async dress(renderer: StageRenderer): Promise<boolean> {
+    const { wanted } = this;
+    const ready = await renderer.dress(wanted.map(({ prop, cut }) => ({ prop, text: cut.text, finish: cut.finish })));
+    if (!ready) return false;
+    // Numbers may have moved on while the programs were made.
+    const latest = new Map(this.wanted.map((o) => [o.prop, o]));
+    this.worn = new Map(
+      wanted.map((o) => {
+        const now = latest.get(o.prop);
+        return [o.prop, now && now.cut === o.cut ? now : o];
+      }),
+    );
+    return true;
+  }
+
+  /** Hands the renderer every prop's numbers and light for a moment of time. */
+  fill(renderer: StageRenderer, stage: Stage, time: number): void {
+    const emissions = new Map<string, Float32Array[]>();
+    for (const { prop, cut, params, shown } of this.worn.values()) {
+      renderer.setBlock(prop, cut.text, fillBlock(cut.text, params, time, shown.loop));
+      const planes = stage.spill.on && cut.emission ? renderer.spill.planesOf(prop) : null;
+      if (planes) {
+        const loop = [shown.loop ?? 0];
+        // The evaluator's numbers are its own until its next call: another prop may share it.
+        emissions.set(
+          prop,
+          renderer.spill.gather(prop, cut.emission!.view(params, { ...planes, time: [time], loop }, SPILL_POINTS)[0]!),
+        );
+      }
+    }
+    renderer.spill.shine(emissions, stage.spill.on ? stage.spill.strength : 0);
+  }
+}

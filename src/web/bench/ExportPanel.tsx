@@ -1,0 +1,197 @@
+/** Export: what can be handed over, how large it is before it is written, and where it went. */
+import { Check, Clipboard, Download, X } from 'lucide-react';
+import { Dialog } from 'radix-ui';
+import { useEffect, useMemo, useState, type ReactNode } from 'react';
+import { useLocation, useNavigate } from 'react-router';
+import { writeEffect } from '../../core/effect/write.js';
+import { writeBundle } from '../../core/formats/bundle.js';
+import { shareText } from '../../core/formats/shareText.js';
+import { bundleOf, download, fileStem } from '../../session/exports.js';
+import { Select } from '../ui/Select.js';
+import { useBench, useBenchState } from './context.js';
+
+const bytesText = (n: number) =>
+  n < 1024 ? `${n} B` : n < 1048576 ? `${(n / 1024).toFixed(1)} KB` : `${(n / 1048576).toFixed(1)} MB`;
+
+const SIZES = [
+  { id: 'seen', name: 'As it is seen' },
+  { id: '1920x1080', name: '1920 x 1080' },
+  { id: '3840x2160', name: '3840 x 2160' },
+];
+
+function Row({ title, about, file, children }: { title: string; about: string; file: ReactNode; children: ReactNode }) {
+  return (
+    <section aria-label={title} className="grid grid-cols-[1fr_auto] items-center gap-x-4 border-t border-line py-3">
+      <div className="min-w-0">
+        <h3 className="font-medium">{title}</h3>
+        <p className="text-[12px] leading-4 text-muted">{about}</p>
+        <p className="mt-1 truncate text-[12px] leading-4">{file}</p>
+      </div>
+      <div className="flex items-center gap-2">{children}</div>
+    </section>
+  );
+}
+
+function Panel() {
+  const session = useBench();
+  const effect = useBenchState((s) => s.effect);
+  const stage = useBenchState((s) => s.stage);
+  const [bundle, setBundle] = useState<Uint8Array<ArrayBuffer> | null>(null);
+  const [lacking, setLacking] = useState<string | null>(null);
+  const [size, setSize] = useState('seen');
+  const [done, setDone] = useState<string | null>(null);
+  const stem = fileStem(effect.name);
+  const file = useMemo(() => new TextEncoder().encode(writeEffect(effect)), [effect]);
+  const shader = useMemo(() => shareText(effect), [effect]);
+  useEffect(() => {
+    let current = true;
+    setLacking(null);
+    bundleOf(effect, stage).then(
+      (b) => current && setBundle(writeBundle(b)),
+      (error: Error) => current && setLacking(error.message),
+    );
+    return () => {
+      current = false;
+    };
+  }, [effect, stage]);
+  const save = (name: string, content: BlobPart, type: string) => {
+    const blob = new Blob([content], { type });
+    download(name, blob);
+    setDone(`${name}, ${bytesText(blob.size)}, is with this browser's downloads.`);
+  };
+  const picture = async () => {
+    const { view } = session;
+    if (!view) return;
+    const [width, height] = size === 'seen' ? [view.pixels.width, view.pixels.height] : size.split('x').map(Number);
+    try {
+      const png = await view.capture(width!, height!, session.store.getState().raw);
+      save(`${stem}.png`, png, 'image/png');
+    } catch (error) {
+      setDone((error as Error).message);
+    }
+  };
+  const seen = session.view?.pixels;
+  const saveButton = (name: string, work: () => void, disabled = false) => (
+    <button className="button" disabled={disabled} onClick={work} aria-label={`Save ${name}`}>
+      <Download size={14} strokeWidth={1.5} aria-hidden />
+      Save
+    </button>
+  );
+  return (
+    <>
+      <Row
+        title="Bundle"
+        about="The effect with its stage, the other effects on it and its meshes. Opens elsewhere to the same picture."
+        file={
+          lacking ?? (
+            <>
+              {stem}.wispen <span className="num text-muted">{bundle ? bytesText(bundle.byteLength) : '…'}</span>
+            </>
+          )
+        }
+      >
+        {saveButton('bundle', () => save(`${stem}.wispen`, bundle!, 'application/zip'), bundle === null || lacking !== null)}
+      </Row>
+      <Row
+        title="Effect file"
+        about="The sheet, its dials and variants as text: for version control, and for the command line."
+        file={
+          <>
+            {stem}.wispen.json <span className="num text-muted">{bytesText(file.byteLength)}</span>
+          </>
+        }
+      >
+        {saveButton('effect file', () => save(`${stem}.wispen.json`, file, 'application/json'))}
+      </Row>
+      <Row
+        title="Picture of the stage"
+        about="The stage at this moment, with its optics, as a PNG."
+        file={
+          <>
+            {stem}.png{' '}
+            <span className="num text-muted">
+              {size === 'seen' ? (seen ? `${seen.width} x ${seen.height}` : '') : size.replace('x', ' x ')}
+            </span>
+          </>
+        }
+      >
+        <Select label="Size" value={size} choices={SIZES} onChoose={setSize} />
+        {saveButton('picture', () => void picture(), !seen)}
+      </Row>
+      <Row
+        title="GLSL"
+        about="The generated vertex and fragment shader, GLSL ES 3.00, with every uniform explained."
+        file={
+          shader.ok ? (
+            <>
+              {stem}.glsl <span className="num text-muted">{shader.text.split('\n').length} lines</span>
+            </>
+          ) : (
+            shader.why
+          )
+        }
+      >
+        <button
+          className="button"
+          disabled={!shader.ok}
+          onClick={() => {
+            if (!shader.ok) return;
+            navigator.clipboard.writeText(shader.text).then(
+              () => setDone('The GLSL is on the clipboard.'),
+              () => setDone('This browser does not let the page use the clipboard; save the file instead.'),
+            );
+          }}
+        >
+          <Clipboard size={14} strokeWidth={1.5} aria-hidden />
+          Copy
+        </button>
+        {saveButton('GLSL', () => shader.ok && save(`${stem}.glsl`, shader.text, 'text/plain'), !shader.ok)}
+      </Row>
+      {shader.ok && (
+        <pre
+          tabIndex={0}
+          aria-label="Generated GLSL"
+          className="scroll num max-h-[176px] overflow-auto rounded-md border border-line bg-base p-3 text-[10.5px] leading-4 text-muted"
+        >
+          {shader.text}
+        </pre>
+      )}
+      <p role="status" data-testid="exported" className="flex min-h-8 items-center gap-2 pt-2 text-[12px]">
+        {done !== null && (
+          <>
+            <Check size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
+            {done}
+          </>
+        )}
+      </p>
+    </>
+  );
+}
+
+export function ExportPanel() {
+  const navigate = useNavigate();
+  const id = useBenchState((s) => s.effect.id);
+  const name = useBenchState((s) => s.effect.name);
+  const { search } = useLocation();
+  return (
+    <Dialog.Root open onOpenChange={(open) => !open && void navigate(`/effects/${id}${search}`)}>
+      <Dialog.Portal>
+        <Dialog.Overlay className="fixed inset-0 z-40 bg-base/60" />
+        <Dialog.Content
+          aria-describedby={undefined}
+          className="fixed top-1/2 left-1/2 z-50 max-h-[90vh] w-[600px] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-md border border-edge bg-panel px-5 pt-4 pb-2"
+        >
+          <div className="mb-3 flex items-center justify-between">
+            <Dialog.Title className="head text-[15px] leading-5">Export {name}</Dialog.Title>
+            <Dialog.Close asChild>
+              <button className="plain" aria-label="Close">
+                <X size={16} strokeWidth={1.5} aria-hidden />
+              </button>
+            </Dialog.Close>
+          </div>
+          <Panel />
+        </Dialog.Content>
+      </Dialog.Portal>
+    </Dialog.Root>
+  );
+}

@@ -1,0 +1,133 @@
+/** The deck under the stage: dials, pulse and advice by turns, and the headroom gauge always. */
+import { Tabs } from 'radix-ui';
+import { useState, type ReactNode } from 'react';
+import { saveAsVariant } from '../../../session/actions.js';
+import { useBench, useBenchState } from '../context.js';
+import { AdvicePanel, useFindings } from './AdvicePanel.js';
+import { Dials } from './Dials.js';
+import { Headroom } from './Headroom.js';
+import { PulsePanel } from './PulsePanel.js';
+
+function DeckTab({ value, children }: { value: string; children: ReactNode }) {
+  return (
+    <Tabs.Trigger
+      value={value}
+      className="relative flex h-9 items-center gap-1.5 rounded-sm px-0.5 focus-visible:outline-offset-[-2px] text-muted hover:text-ink data-[state=active]:font-medium data-[state=active]:text-ink data-[state=active]:after:absolute data-[state=active]:after:right-0 data-[state=active]:after:bottom-[-1px] data-[state=active]:after:left-0 data-[state=active]:after:h-0.5 data-[state=active]:after:bg-ink"
+    >
+      {children}
+    </Tabs.Trigger>
+  );
+}
+
+/** Whose values the dials turn, and keeping them under a name. */
+function Scope() {
+  const session = useBench();
+  const scope = useBenchState((s) => s.scope);
+  const variant = useBenchState((s) => s.effect.variants.find((v) => v.id === s.variant)?.name ?? 'Base');
+  const prop = useBenchState((s) => s.stage.props.find((p) => p.id === s.prop)?.name ?? null);
+  const own = useBenchState((s) => Object.keys(s.overrides).length);
+  const [naming, setNaming] = useState(false);
+  const choice = (value: 'variant' | 'prop', words: string, title: string) => (
+    <button
+      role="radio"
+      aria-checked={scope === value}
+      title={title}
+      className={`h-6 max-w-[130px] truncate rounded-sm px-2 ${scope === value ? 'bg-raised text-ink shadow-[inset_0_0_0_1px_var(--color-edge)]' : 'text-muted hover:text-ink'}`}
+      onClick={() => session.store.setState({ scope: value })}
+    >
+      {words}
+    </button>
+  );
+  return (
+    <span className="flex items-center gap-2 text-[12px]">
+      {prop !== null && (
+        <span role="radiogroup" aria-label="What the dials turn" className="flex items-center gap-0.5">
+          {choice('variant', variant, `Turning a dial changes ${variant}, wherever it is worn`)}
+          {choice(
+            'prop',
+            `only ${prop}${own > 0 ? ` · ${own}` : ''}`,
+            `Turning a dial changes ${prop} alone; ${own} of its dials differ from ${variant}`,
+          )}
+        </span>
+      )}
+      {naming ? (
+        <input
+          className="field h-6 w-[128px] px-1"
+          aria-label="Name of the new variant"
+          placeholder="Name of the variant"
+          autoFocus
+          maxLength={80}
+          onBlur={() => setNaming(false)}
+          onKeyDown={(e) => {
+            const name = e.currentTarget.value.trim();
+            if (e.key === 'Enter' && name) saveAsVariant(session, name);
+            if (e.key === 'Enter' || e.key === 'Escape') setNaming(false);
+          }}
+        />
+      ) : (
+        <button
+          className="button min-h-6"
+          onClick={() => setNaming(true)}
+          title="Keeps these values under a name, and puts it on the chosen prop"
+        >
+          Save as variant
+        </button>
+      )}
+    </span>
+  );
+}
+
+export function Deck() {
+  const dials = useBenchState((s) => s.effect.dials.length);
+  const links = useBenchState((s) => s.links);
+  const findings = useFindings();
+  const [tab, setTab] = useState('dials');
+  return (
+    <section aria-label="Deck" className="h-full border-t border-line bg-panel">
+      <Tabs.Root value={tab} onValueChange={setTab} className="flex h-full flex-col">
+        <div className="flex h-9 shrink-0 items-center justify-between border-b border-line px-4">
+          <Tabs.List aria-label="Deck" className="flex items-center gap-5">
+            <DeckTab value="dials">
+              Dials <span className="num font-normal text-muted">{dials}</span>
+            </DeckTab>
+            <DeckTab value="pulse">Pulse</DeckTab>
+            <DeckTab value="advice">
+              Advice
+              {findings.length > 0 && (
+                <span className="num flex h-4 min-w-4 items-center justify-center rounded-full bg-caution px-1 text-[10px] font-medium text-base">
+                  {findings.length}
+                </span>
+              )}
+            </DeckTab>
+          </Tabs.List>
+          <span className="flex items-center gap-4">
+            <span
+              className="text-[12px] text-muted"
+              title="Programs linked. Changing a number never links one; changing the sheet does"
+            >
+              programs{' '}
+              <span className="num text-ink" data-testid="links">
+                {links}
+              </span>
+            </span>
+            <Scope />
+          </span>
+        </div>
+        <div className="flex min-h-0 grow">
+          <div className="min-w-0 grow">
+            <Tabs.Content value="dials" className="h-full">
+              <Dials />
+            </Tabs.Content>
+            <Tabs.Content value="pulse" className="h-full">
+              <PulsePanel />
+            </Tabs.Content>
+            <Tabs.Content value="advice" className="h-full">
+              <AdvicePanel />
+            </Tabs.Content>
+          </div>
+          <Headroom />
+        </div>
+      </Tabs.Root>
+    </section>
+  );
+}

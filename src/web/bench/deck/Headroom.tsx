@@ -1,0 +1,98 @@
+/** The Headroom gauge: the picture's light in stops around the bloom threshold, its peak, what glows and what clips. */
+import { useEffect, useRef } from 'react';
+import { LEVELS_BINS, LEVELS_HIGH, LEVELS_LOW, zeroStop, type Levels } from '../../../core/analysis/levels.js';
+import { useBench } from '../context.js';
+
+const WIDTH = 132;
+const HEIGHT = 116;
+/** Where the bars begin, right of the axis. */
+const LEFT = 26;
+const STEP = HEIGHT / LEVELS_BINS;
+
+const yOf = (stops: number) => ((LEVELS_HIGH - stops) / (LEVELS_HIGH - LEVELS_LOW)) * HEIGHT;
+const share = (x: number) => `${x > 0 && x < 0.001 ? '<0.1' : (x * 100).toFixed(1)}%`;
+const signed = (stops: number) => `${stops < 0 ? '−' : '+'}${Math.abs(stops).toFixed(1)}`;
+
+/** The bars of the bins whose lower end lies from `low` to `high` stops. Their length goes with the root of the share, so that little is seen too. */
+function bars({ bins }: Levels, low: number, high: number): string {
+  const most = Math.max(...bins, 1e-6);
+  let path = '';
+  bins.forEach((value, k) => {
+    const stops = LEVELS_LOW + k / 4;
+    if (value <= 0 || stops < low || stops >= high) return;
+    const length = Math.max(1, Math.sqrt(value / most) * (WIDTH - LEFT));
+    path += `M${LEFT} ${(HEIGHT - (k + 1) * STEP + 0.3).toFixed(2)}h${length.toFixed(1)}v${(STEP - 0.6).toFixed(2)}h${(-length).toFixed(1)}z`;
+  });
+  return path;
+}
+
+export function Headroom() {
+  const session = useBench();
+  const under = useRef<SVGPathElement>(null);
+  const over = useRef<SVGPathElement>(null);
+  const peak = useRef<SVGGElement>(null);
+  const words = useRef<HTMLParagraphElement>(null);
+  // A gauge follows the picture: it is drawn without React.
+  useEffect(() => {
+    const show = () => {
+      const { levels, stage } = session.store.getState();
+      if (!levels || !under.current || !over.current || !peak.current || !words.current) return;
+      under.current.setAttribute('d', bars(levels, LEVELS_LOW, 0));
+      over.current.setAttribute('d', bars(levels, 0, LEVELS_HIGH));
+      const stops = levels.peak > 0 ? Math.log2(levels.peak / zeroStop(stage.optics.bloom.threshold)) : -Infinity;
+      const y = yOf(Math.max(LEVELS_LOW, Math.min(LEVELS_HIGH, stops)));
+      peak.current.setAttribute('transform', `translate(0 ${y.toFixed(1)})`);
+      peak.current.setAttribute('visibility', Number.isFinite(stops) ? 'visible' : 'hidden');
+      // Below the top its label would lie over the threshold's.
+      const label = peak.current.querySelector('text')!;
+      label.textContent = `peak ${signed(stops)}`;
+      label.setAttribute('y', y < 12 ? '10' : '-3');
+      const [glows, clips] = words.current.querySelectorAll('b');
+      glows!.textContent = share(levels.glows);
+      clips!.textContent = share(levels.clips);
+      words.current.dataset.peak = String(levels.peak);
+      words.current.dataset.glows = String(levels.glows);
+      words.current.dataset.clips = String(levels.clips);
+    };
+    show();
+    return session.store.subscribe(show);
+  }, [session]);
+  return (
+    <section
+      aria-label="Headroom"
+      title="The picture's luminance in stops: 0 is the bloom threshold. Bars go with the root of their share"
+      className="flex h-full w-[156px] shrink-0 flex-col border-l border-line px-3 pt-2 pb-1.5"
+    >
+      <div className="mb-1.5 flex items-baseline justify-between">
+        <h2 className="head text-[13px] leading-5">Headroom</h2>
+        <span className="text-[11px] text-muted">stops</span>
+      </div>
+      <svg width={WIDTH} height={HEIGHT} className="overflow-visible" aria-hidden>
+        {[4, 0, -4, -8].map((stops) => (
+          <text key={stops} x={LEFT - 6} y={yOf(stops) + 3.5} textAnchor="end" className="num fill-muted text-[10px]">
+            {stops > 0 ? `+${stops}` : String(stops).replace('-', '−')}
+          </text>
+        ))}
+        <line x1={LEFT} x2={LEFT} y1={0} y2={HEIGHT} stroke="var(--color-edge)" />
+        <path ref={under} fill="var(--color-thread)" />
+        <path ref={over} fill="var(--color-ink)" />
+        <line x1={LEFT} x2={WIDTH} y1={yOf(0)} y2={yOf(0)} stroke="var(--color-muted)" strokeDasharray="2 2" />
+        <text x={WIDTH} y={yOf(0) + 11} textAnchor="end" className="fill-muted text-[11px]">
+          threshold
+        </text>
+        <g ref={peak} visibility="hidden">
+          <line x1={LEFT} x2={WIDTH} y1={0} y2={0} stroke="var(--color-ink)" />
+          <text x={WIDTH} y={-3} textAnchor="end" className="num fill-ink text-[10px]" />
+        </g>
+      </svg>
+      <p ref={words} data-testid="headroom" className="mt-auto flex justify-between text-[11px] text-muted">
+        <span>
+          glows <b className="num font-normal text-ink">–</b>
+        </span>
+        <span>
+          clips <b className="num font-normal text-ink">–</b>
+        </span>
+      </p>
+    </section>
+  );
+}

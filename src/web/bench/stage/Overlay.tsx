@@ -1,0 +1,193 @@
+/** What is drawn over the picture: pins with their numbers, and handles that move props and the key light. */
+import { Lightbulb, Move } from 'lucide-react';
+import { useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { deletePin, pinsOf } from '../../../core/formats/pins.js';
+import { placeLight, placeProp, type Vec3 } from '../../../core/formats/stageEdits.js';
+import { showNumber } from '../../ui/arithmetic.js';
+import { useBench, useBenchState } from '../context.js';
+
+/** Puts every marked child where its point is seen; called after each frame. @param hold keeps those in sight that lie outside */
+function place(
+  box: HTMLElement,
+  at: (mark: HTMLElement) => Vec3 | null,
+  project: (p: Vec3) => { x: number; y: number; ahead: boolean },
+  hold: boolean,
+) {
+  for (const mark of box.querySelectorAll<HTMLElement>('[data-at]')) {
+    const point = at(mark);
+    const seen = point && project(point);
+    const within = seen !== null && seen.x >= 0 && seen.x <= 1 && seen.y >= 0 && seen.y <= 1;
+    const shown = seen !== null && seen.ahead && (hold || within);
+    mark.hidden = !shown;
+    if (!shown) continue;
+    // A handle that lies outside is held inside the chips, where it can still be caught.
+    const [side, ends] = hold ? [24, 60] : [0, 0];
+    const x = Math.max(side, Math.min(box.clientWidth - side, seen.x * box.clientWidth));
+    const y = Math.max(ends, Math.min(box.clientHeight - ends, seen.y * box.clientHeight));
+    mark.style.transform = `translate(${x}px, ${y}px)`;
+  }
+}
+
+export function Pins() {
+  const session = useBench();
+  const stage = useBenchState((s) => s.stage);
+  const chosen = useBenchState((s) => s.chosen);
+  const strand = useBenchState((s) => s.effect.strands.find((t) => t.id === s.chosen)?.name ?? null);
+  const box = useRef<HTMLDivElement>(null);
+  const pins = pinsOf(stage);
+
+  useEffect(() => {
+    const show = () => {
+      const { view } = session;
+      if (!view || !box.current) return;
+      const here = new Map(pinsOf(session.store.getState().stage).map((p) => [p.id, p]));
+      place(
+        box.current,
+        (mark) => {
+          const pin = here.get(mark.dataset.at!);
+          return pin ? (view.placeOn(pin.prop, pin.position, pin.normal)?.world ?? null) : null;
+        },
+        (p) => view.project(p),
+        false,
+      );
+    };
+    show();
+    return session.onDrawn(show);
+  }, [session, stage]);
+
+  useEffect(
+    () =>
+      session.onReadings(({ ids, probes, probed }) => {
+        for (const mark of box.current?.querySelectorAll<HTMLElement>('[data-at]') ?? []) {
+          const p = probes.indexOf(mark.dataset.at!);
+          const k = ids.indexOf(chosen ?? '');
+          const number = mark.querySelector<HTMLElement>('[data-number]')!;
+          number.textContent = p >= 0 && k >= 0 ? showNumber(Number(probed[p * ids.length + k]!.toPrecision(3))) : '';
+        }
+      }),
+    [session, chosen, pins.length],
+  );
+
+  return (
+    <div ref={box} className="pointer-events-none absolute inset-0 overflow-hidden">
+      {pins.map((pin) => (
+        <div key={pin.id} data-at={pin.id} data-pin={pin.id} hidden className="absolute top-0 left-0 w-0">
+          <svg width="16" height="16" className="absolute -top-2 -left-2" aria-hidden>
+            <circle cx="8" cy="8" r="6" fill="none" stroke="#14121a" strokeWidth="3.5" />
+            <circle cx="8" cy="8" r="6" fill="none" stroke="#ece7f3" strokeWidth="1.5" />
+            <circle cx="8" cy="8" r="2" fill="#ece7f3" />
+          </svg>
+          <button
+            className="stage-chip pointer-events-auto absolute -top-[13px] left-[14px]"
+            title="Take the pin away"
+            aria-label={`Pin ${pin.id}: take it away`}
+            onClick={() => session.editStage(`Delete pin ${pin.id}`, (d) => deletePin(d, { id: pin.id }))}
+          >
+            <b className="font-medium">{pin.id}</b>
+            {strand !== null && <span className="max-w-[90px] truncate text-muted">{strand}</span>}
+            <span className="num" data-number />
+          </button>
+        </div>
+      ))}
+    </div>
+  );
+}
+
+/** Metres that an arrow key moves a thing. */
+const NUDGE = 0.05;
+
+export function Handles() {
+  const session = useBench();
+  const stage = useBenchState((s) => s.stage);
+  const box = useRef<HTMLDivElement>(null);
+  const held = useRef<{ id: string; x: number; y: number; from: Vec3 } | null>(null);
+  const props = stage.props.filter((p) => p.visible && !p.locked);
+  const key = stage.lights.find((l) => l.kind === 'key');
+  const placeOf = (id: string): Vec3 | null => {
+    const now = session.store.getState().stage;
+    return (
+      (id.startsWith('light ')
+        ? now.lights.find((l) => `light ${l.id}` === id)?.place
+        : now.props.find((p) => p.id === id)?.place) ?? null
+    );
+  };
+
+  useEffect(() => {
+    const show = () => {
+      const { view } = session;
+      if (view && box.current)
+        place(
+          box.current,
+          (mark) => placeOf(mark.dataset.at!),
+          (p) => view.project(p),
+          true,
+        );
+    };
+    show();
+    return session.onDrawn(show);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [session, stage]);
+
+  const move = (id: string, name: string, to: Vec3) => {
+    const rounded = to.map((v) => Math.round(v * 1000) / 1000) as Vec3;
+    session.editStage(
+      `Move ${name}`,
+      (d) =>
+        id.startsWith('light ') ? placeLight(d, { id: id.slice(6), place: rounded }) : placeProp(d, { id, place: rounded }),
+      `move ${id}`,
+    );
+  };
+  const onKeyDown = (event: KeyboardEvent, id: string, name: string) => {
+    const way = {
+      ArrowLeft: [-1, 0, 0],
+      ArrowRight: [1, 0, 0],
+      ArrowUp: [0, 1, 0],
+      ArrowDown: [0, -1, 0],
+      PageUp: [0, 0, -1],
+      PageDown: [0, 0, 1],
+    }[event.key];
+    const from = placeOf(id);
+    if (!way || !from) return;
+    event.preventDefault();
+    event.stopPropagation();
+    move(id, name, from.map((v, k) => v + way[k]! * NUDGE) as Vec3);
+  };
+  const handle = (id: string, name: string, light: boolean) => (
+    <div key={id} data-at={id} hidden className="absolute top-0 left-0 w-0">
+      <button
+        data-handle={id}
+        aria-label={`Move ${name}`}
+        title={`Drag ${name}. Arrow keys move it too; Page Up and Page Down move it away and nearer`}
+        className="stage-chip pointer-events-auto absolute -top-[13px] -left-[13px] h-[26px] w-[26px] touch-none justify-center px-0"
+        onKeyDown={(e) => onKeyDown(e, id, name)}
+        onKeyUp={() => session.endGesture()}
+        onPointerDown={(e: PointerEvent<HTMLButtonElement>) => {
+          const from = placeOf(id);
+          if (e.button !== 0 || !from) return;
+          e.currentTarget.setPointerCapture(e.pointerId);
+          held.current = { id, x: e.clientX, y: e.clientY, from };
+        }}
+        onPointerMove={(e) => {
+          const { current } = held;
+          const { view } = session;
+          if (!current || current.id !== id || !view || !box.current) return;
+          const dx = (e.clientX - current.x) / box.current.clientWidth;
+          const dy = (e.clientY - current.y) / box.current.clientHeight;
+          move(id, name, view.slide(current.from, dx, dy));
+        }}
+        onPointerUp={() => {
+          held.current = null;
+          session.endGesture();
+        }}
+      >
+        {light ? <Lightbulb size={14} strokeWidth={1.5} aria-hidden /> : <Move size={14} strokeWidth={1.5} aria-hidden />}
+      </button>
+    </div>
+  );
+  return (
+    <div ref={box} className="pointer-events-none absolute inset-0 overflow-hidden">
+      {props.map((p) => handle(p.id, p.name, false))}
+      {key && handle(`light ${key.id}`, key.name, true)}
+    </div>
+  );
+}

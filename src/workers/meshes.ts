@@ -1,0 +1,8 @@
+/** Messages of the mesh worker: a file's bytes in, a mesh or a sentence out. */
+import type { MeshData } from '../core/formats/mesh.js';
+
+export interface MeshRequest {
+  readonly bytes: ArrayBuffer;
+}
+
+export type MeshAnswer = { readonly ok: true; readonly mesh: MeshData } | { readonly ok: false; readonly why: string };
