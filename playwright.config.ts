@@ -3,7 +3,7 @@ import { defineConfig } from '@playwright/test';
 const BASE = ['--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
 const launch = (...flags: string[]) => ({ executablePath: '/usr/bin/chromium', args: [...BASE, ...flags] });
 
-const PICTURES = ['gpu/**/*.spec.ts', 'browser/flicker.spec.ts', 'browser/picture.spec.ts'].map((p) => `**/tests/${p}`);
+const PICTURES = ['gpu/**/*.spec.ts', 'browser/flicker.spec.ts', 'browser/picture.spec.ts', 'browser/bundle.spec.ts'].map((p) => `**/tests/${p}`);
 
 export default defineConfig({
   testDir: 'tests',

@@ -9,6 +9,7 @@ import { chromium, type Page } from '@playwright/test';
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const out = join(root, 'docs/screenshots');
 const TUBE = '/effects/0190a000-0000-7000-8000-000000000001?clock=frozen&t=';
+const SIGN = '/effects/0190a000-0000-7000-8000-000000000003?clock=frozen&t=';
 const data = mkdtempSync(join(tmpdir(), 'wispen-shots-'));
 const server = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
   cwd: root,
@@ -22,7 +23,15 @@ const url = await new Promise<string>((resolve) =>
 const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   library: async (page) => {
     await page.goto(url);
-    await page.getByText('1 effect').waitFor();
+    await page.getByText('3 effects').waitFor();
+    // All pictures are there.
+    await page.waitForFunction(
+      () => [...document.querySelectorAll<HTMLElement>('[data-testid=strip]')].every((e) => e.style.backgroundImage !== ''),
+      null,
+      { timeout: 300_000 },
+    );
+    await page.getByRole('link', { name: 'Failing tube' }).focus();
+    await page.evaluate(() => (document.activeElement as HTMLElement).blur());
   },
   bench: async (page) => open(page, '1.3'),
   'bench-opened': async (page) => {
@@ -36,14 +45,49 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
     await page.keyboard.press('/');
     await page.keyboard.type('m');
   },
+  'bench-pulse': async (page) => {
+    await open(page, '1.2');
+    await page.getByRole('button', { name: /^Viewpoint/ }).click();
+    await page.getByRole('menuitemradio', { name: 'Facing the wall' }).click();
+    const box = (await page.getByTestId('stage').boundingBox())!;
+    for (const across of [0.2, 0.5, 0.8]) {
+      await page.getByRole('button', { name: 'Pin', exact: true }).click();
+      await page.mouse.click(box.x + box.width * across, box.y + box.height * 0.4);
+    }
+    await page.locator('[data-strand=lit]').click();
+    await page.getByRole('tab', { name: 'Pulse' }).click();
+    await page.locator('[data-pulse="C:lit"]').waitFor();
+    await page.mouse.move(2, 2);
+  },
+  'bench-advice': async (page) => {
+    await open(page, '0.4', SIGN);
+    await page.getByRole('tab', { name: /Advice/ }).click();
+    await page.getByRole('button', { name: 'Turn bloom on' }).waitFor();
+  },
+  'bench-props': async (page) => {
+    await open(page, '1.3');
+    await page.getByRole('button', { name: 'Props', exact: true }).click();
+  },
+  'bench-export': async (page) => {
+    await open(page, '1.3');
+    await page.getByRole('link', { name: 'Export' }).click();
+    await page.getByText('KB').first().waitFor();
+  },
+  'bench-offline': async (page) => {
+    await open(page, '2.3');
+    await page.route('**/api/**', (route) => route.abort('connectionrefused'));
+    await page.getByLabel('Glow value').fill('11');
+    await page.keyboard.press('Enter');
+    await page.getByText('Not saved: the server does not answer.').waitFor();
+  },
   'bench-optics': async (page) => {
     await open(page, '2.3');
     await page.getByRole('button', { name: 'Optics', exact: true }).click();
   },
 };
 
-async function open(page: Page, time: string): Promise<void> {
-  await page.goto(`${url}${TUBE}${time}`);
+async function open(page: Page, time: string, effect = TUBE): Promise<void> {
+  await page.goto(`${url}${effect}${time}`);
   // Every swatch has been drawn once, and so has the stage with its program.
   await page.locator('[data-swatch=glow][data-drawn]').first().waitFor();
   await page.locator('canvas[data-frames]').waitFor();

@@ -3,6 +3,7 @@ import { strandsOf } from '../../src/core/effect/schema.js';
 import { expect, frames, links, openBench, saved, test } from './app.js';
 
 const TUBE = '0190a000-0000-7000-8000-000000000001';
+const STAGE = '0190a100-0000-7000-8000-000000000002';
 
 test('reorder, rename, splice, bypass, swap and delete by keyboard; undo takes all of it back', async ({ page, app }) => {
   await openBench(page, app, TUBE);
@@ -134,9 +135,14 @@ test('a starter opens as a copy; optics belong to the stage and are kept with it
   await page.keyboard.press('Enter');
   await page.keyboard.press('Escape');
   await saved(page);
-  const stage = await app.get<{ optics: { bloom: { threshold: number } } }>('/api/stages/0190a100-0000-7000-8000-000000000001');
-  expect(stage.optics.bloom.threshold).toBe(2);
+  // A stage of its own: the original's stays as it was.
+  type Threshold = { optics: { bloom: { threshold: number } } };
+  const [id] = /[0-9a-f-]{36}/.exec(page.url())!;
+  const own = (await app.effect(id)).home!.stage;
+  expect(own).not.toBe(STAGE);
+  expect((await app.get<Threshold>(`/api/stages/${own}`)).optics.bloom.threshold).toBe(2);
+  expect((await app.get<Threshold>(`/api/stages/${STAGE}`)).optics.bloom.threshold).toBe(1);
   await page.goBack();
   await expect(page.getByRole('heading', { name: 'Sallowmere Station' })).toBeVisible();
-  expect((await app.get<unknown[]>('/api/effects')).length).toBe(2);
+  expect((await app.get<unknown[]>('/api/effects')).length).toBe(4);
 });

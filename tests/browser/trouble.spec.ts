@@ -186,7 +186,7 @@ test('infinity is marked with stripes of a colour that nothing else has', async 
 
 test('files: a good one is opened, broken ones are refused with a sentence and nothing is stored', async ({ page, app }) => {
   await page.goto(app.url);
-  const chooser = page.getByLabel('Effect file');
+  const chooser = page.getByLabel('Bundle or effect file');
   const offer = (name: string, text: string) =>
     chooser.setInputFiles({ name, mimeType: 'application/json', buffer: Buffer.from(text) });
   const count = async () => (await app.get<unknown[]>('/api/effects')).length;

@@ -71,7 +71,10 @@ describe('whites out', () => {
     const rgb: Rgb = [1, 0.1, 0.4];
     // A linear curve clips: below 1 nothing is lost, and from 10 on, where the least channel clips, all of it.
     expect(hueLeft(rgb, { exposure: 0, tone: 'linear' })).toBe(1);
-    expect(hueLeft(rgb.map((c) => c * 2) as unknown as Rgb, { exposure: 0, tone: 'linear' })).toBeCloseTo((1 - 0.2) / strength(rgb), 6);
+    expect(hueLeft(rgb.map((c) => c * 2) as unknown as Rgb, { exposure: 0, tone: 'linear' })).toBeCloseTo(
+      (1 - 0.2) / strength(rgb),
+      6,
+    );
     expect(hueLeft(rgb.map((c) => c * 10) as unknown as Rgb, { exposure: 0, tone: 'linear' })).toBe(0);
     let last = 1;
     for (let stops = -4; stops <= 12; stops += 0.5) {

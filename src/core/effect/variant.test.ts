@@ -19,7 +19,8 @@ const effect = () =>
       variants: [{ id: 'fast', name: 'Fast', values: { rate: 9, shape: 'square' } }],
     },
   );
-const wave = (e: ReturnType<typeof effect>) => e.strands[1] as { inputs: Record<string, unknown>; options?: Record<string, string> };
+const wave = (e: ReturnType<typeof effect>) =>
+  e.strands[1] as { inputs: Record<string, unknown>; options?: Record<string, string> };
 
 test('base < variant < override', () => {
   expect(withVariant(effect(), null)).toEqual(effect());
@@ -29,7 +30,16 @@ test('base < variant < override', () => {
 });
 
 test('an override of a dial that is gone, or of another kind, is passed over: the stage may be older than the effect', () => {
-  for (const overrides of [{ gone: 3 }, { rate: [1, 2] }, { rate: 'fast' }, { rate: null }, { hue: 3 }, { rate: NaN }, { shape: 'no such shape' }, { shape: 3 }])
+  for (const overrides of [
+    { gone: 3 },
+    { rate: [1, 2] },
+    { rate: 'fast' },
+    { rate: null },
+    { hue: 3 },
+    { rate: NaN },
+    { shape: 'no such shape' },
+    { shape: 3 },
+  ])
     expect([overrides, withVariant(effect(), null, overrides)]).toEqual([overrides, effect()]);
   // It falls back to the variant's, not to the base's.
   expect(wave(withVariant(effect(), 'fast', { rate: 'x' })).inputs.rate).toEqual({ value: 9 });

@@ -4,7 +4,7 @@
  *
  * Limits: 64 MB, 2,000,000 triangles, 6,000,000 vertices, 10,000 nodes. Refused: files that refer to others, compressed meshes.
  */
-import { WebIO, type Accessor, type Node, type Primitive } from '@gltf-transform/core';
+import type { Accessor, Node, Primitive } from '@gltf-transform/core';
 import type { MeshAbout, MeshData } from './mesh.js';
 
 export const MAX_MESH_BYTES = 64 * 1024 * 1024;
@@ -185,6 +185,8 @@ const TRANSFORM = {
  */
 export async function readGlb(bytes: Uint8Array): Promise<MeshData> {
   checkGlb(bytes);
+  // Loaded when there is a mesh to read: most pages and every start of the server go without it.
+  const { WebIO } = await import('@gltf-transform/core');
   const document = await new WebIO().readBinary(bytes).catch((error: Error) => refuse(`It cannot be read: ${error.message}.`));
   const root = document.getRoot();
   const pieces: Piece[] = [];

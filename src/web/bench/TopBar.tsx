@@ -47,7 +47,7 @@ function SavedMark({ editHere }: { editHere: () => void }) {
       : 'This browser keeps nothing: leave this tab open.';
     return (
       <Trouble state="unreachable">
-        <span className="shrink-0">{waiting ? 'Not saved: the server has stopped.' : 'The server has stopped.'}</span>
+        <span className="shrink-0">{waiting ? 'Not saved: the server does not answer.' : 'The server does not answer.'}</span>
         <span className="truncate text-muted">{kept}</span>
         <button className="button" onClick={() => void session.saveNow()}>
           Retry

@@ -1,0 +1,123 @@
+/** The Library: pictures that are still until they are pointed at; finding, sorting, renaming, copying, putting away. */
+import { expect, test } from './app.js';
+
+const card = (page: Parameters<Parameters<typeof test>[2]>[0]['page'], name: string) =>
+  page.getByRole('listitem').filter({ has: page.getByRole('link', { name, exact: true }) });
+type Row = { name: string; archived: boolean; tags: string[] };
+
+test('pictures are drawn once by one renderer, move when pointed at or focused, and are still under reduced motion', async ({
+  page,
+  app,
+}) => {
+  await page.goto(app.url);
+  const strip = card(page, 'Beacon bulb').getByTestId('strip');
+  await expect
+    .poll(() => strip.evaluate((e) => (e as HTMLElement).style.backgroundImage), { timeout: 200_000 })
+    .toContain('strip?key=');
+  // The frames are 6 x 4 of 296 x 144, they show something, and they differ.
+  const picture = await strip.evaluate(async (e) => {
+    const image = new Image();
+    image.src = /"(.*)"/.exec((e as HTMLElement).style.backgroundImage)![1]!;
+    await image.decode();
+    const canvas = document.createElement('canvas');
+    Object.assign(canvas, { width: image.width, height: image.height });
+    const context = canvas.getContext('2d')!;
+    context.drawImage(image, 0, 0);
+    const light = Array.from({ length: 24 }, (_, k) => {
+      const { data } = context.getImageData((k % 6) * 296, Math.floor(k / 6) * 144, 296, 144);
+      let total = 0;
+      for (let j = 0; j < data.length; j += 4) total += data[j]! + data[j + 1]! + data[j + 2]!;
+      return total / (296 * 144 * 3);
+    });
+    return { width: image.width, height: image.height, light };
+  });
+  expect([picture.width, picture.height]).toEqual([1776, 576]);
+  expect(Math.max(...picture.light)).toBe(picture.light[0]);
+  expect(picture.light[0]!).toBeGreaterThan(4);
+  expect(Math.max(...picture.light) / Math.min(...picture.light)).toBeGreaterThan(1.2);
+  const frame = () => strip.getAttribute('data-frame');
+  expect(await frame()).toBe('0');
+  await card(page, 'Beacon bulb').hover();
+  await expect.poll(frame).not.toBe('0');
+  await page.mouse.move(2, 790);
+  await expect.poll(frame).toBe('0');
+  await card(page, 'Beacon bulb').getByRole('link').focus();
+  await expect.poll(frame).not.toBe('0');
+  await page.emulateMedia({ reducedMotion: 'reduce' });
+  await page.getByLabel('Search names, tags, strands').focus();
+  await card(page, 'Beacon bulb').hover();
+  await page.evaluate(() => new Promise((r) => requestAnimationFrame(() => requestAnimationFrame(r))));
+  expect(await frame()).toBe('0');
+  // Once drawn they are the server's: another visit draws nothing.
+  await page.reload();
+  await expect(strip).toHaveAttribute('style', /strip\?key=/);
+});
+
+test('search, tags, sort, rename, tags, duplicate, archive and restore', async ({ page, app }) => {
+  await page.goto(app.url);
+  const names = () =>
+    page
+      .getByRole('main')
+      .getByRole('listitem')
+      .getByRole('link')
+      .evaluateAll((all) => all.map((a) => a.getAttribute('aria-label')));
+  await expect.poll(async () => (await names()).sort()).toEqual(['Beacon bulb', 'Failing tube', 'Hatch sign']);
+  const rows = () => app.get<Row[]>('/api/effects');
+  // F finds; a strand's name is found too.
+  await page.keyboard.press('f');
+  await page.keyboard.type('stutter');
+  await expect.poll(names).toEqual(['Failing tube']);
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: /^neon/ }).click();
+  await expect.poll(names).toEqual(['Hatch sign']);
+  // What is wanted is in the address: it survives a reload.
+  await page.reload();
+  await expect.poll(names).toEqual(['Hatch sign']);
+  await page.getByRole('button', { name: /^All/ }).click();
+  await page.getByRole('button', { name: /^Sort/ }).click();
+  await page.getByRole('menuitemradio', { name: 'Name' }).click();
+  await expect.poll(names).toEqual(['Beacon bulb', 'Failing tube', 'Hatch sign']);
+
+  await card(page, 'Beacon bulb').hover();
+  await page.getByRole('button', { name: 'More for Beacon bulb' }).click();
+  await page.getByRole('menuitem', { name: 'Rename' }).click();
+  await page.getByLabel('Name of Beacon bulb').fill('Reef beacon');
+  await page.keyboard.press('Enter');
+  await expect.poll(names).toEqual(['Failing tube', 'Hatch sign', 'Reef beacon']);
+  await card(page, 'Reef beacon').hover();
+  await page.getByRole('button', { name: 'More for Reef beacon' }).click();
+  await page.getByRole('menuitem', { name: 'Edit tags' }).click();
+  await page.getByLabel(/^Tags of Reef beacon/).fill('Reef, light, reef');
+  await page.keyboard.press('Enter');
+  await expect.poll(async () => (await rows()).find((e) => e.name === 'Reef beacon')!.tags).toEqual(['reef', 'light']);
+  await expect(page.getByRole('button', { name: /^reef/ })).toBeVisible();
+
+  // A copy stands on a copy of the stage, and wears itself there.
+  await card(page, 'Reef beacon').hover();
+  await page.getByRole('button', { name: 'Duplicate Reef beacon', exact: true }).click();
+  await expect.poll(names).toContain('Reef beacon copy');
+  const list = await app.get<(Row & { id: string })[]>('/api/effects');
+  const copy = await app.effect(list.find((e) => e.name === 'Reef beacon copy')!.id);
+  const stage = await app.get<{ name: string; props: { parts: { effect: string }[] }[] }>(`/api/stages/${copy.home!.stage}`);
+  expect(stage.name).toBe('Outer walk 2');
+  const worn = new Set(stage.props.flatMap((p) => p.parts.map((part) => part.effect)));
+  expect([...worn]).toEqual([copy.id]);
+
+  await card(page, 'Reef beacon').hover();
+  await page.getByRole('button', { name: 'Archive Reef beacon', exact: true }).click();
+  await expect.poll(names).not.toContain('Reef beacon');
+  await page.getByRole('button', { name: /^Archived/ }).click();
+  await expect.poll(names).toEqual(['Reef beacon']);
+  await card(page, 'Reef beacon').hover();
+  await page.getByRole('button', { name: 'Restore Reef beacon' }).click();
+  await page.getByRole('button', { name: /^Back to the Library/ }).click();
+  await expect.poll(names).toEqual(['Failing tube', 'Hatch sign', 'Reef beacon', 'Reef beacon copy']);
+
+  // A new one has a stage of its own too.
+  await page.getByRole('button', { name: 'New empty' }).click();
+  await expect(page.getByRole('treegrid')).toBeVisible();
+  const [id] = /[0-9a-f-]{36}/.exec(page.url())!;
+  const fresh = await app.effect(id);
+  expect([fresh.name, fresh.strands.length]).toEqual(['Untitled effect', 0]);
+  expect((await app.get<{ name: string }>(`/api/stages/${fresh.home!.stage}`)).name).toBe('Proving bay 2');
+});
