@@ -1,8 +1,11 @@
 import { createStore } from 'zustand/vanilla';
 import { effectOf } from '../../tests/fixtures/sheets.js';
+import { stageOf } from '../../tests/fixtures/stages.js';
 import { readStrands } from '../core/analysis/reading.js';
 import { strandsOf, type Effect } from '../core/effect/schema.js';
+import type { Stage } from '../core/formats/stage.js';
 import { lower } from '../core/lower/lower.js';
+import type { Finding } from '../core/analysis/findings.js';
 import * as actions from './actions.js';
 import type { BenchSession, BenchState } from './bench.js';
 import { EMPTY_HISTORY, record, seal, undoEntry } from './history.js';
@@ -15,6 +18,10 @@ function bench(effect: Effect, more: Partial<BenchState> = {}) {
         effect,
         variant: null,
         chosen: null,
+        overrides: {},
+        scope: 'variant',
+        prop: 'tube-1',
+        stage: stageOf(),
         history: EMPTY_HISTORY,
         readings: readStrands(lower(effect, { build: 'live' }), effect.loop),
         ...more,
@@ -30,6 +37,12 @@ function bench(effect: Effect, more: Partial<BenchState> = {}) {
       store.setState({ effect: result.value, history: result.history as BenchState['history'], readings });
     },
     choose: (chosen: string | null) => store.setState({ chosen }),
+    editStage(_: string, recipe: (draft: Stage) => void) {
+      const stage = structuredClone(store.getState().stage);
+      recipe(stage);
+      const part = stage.props.find((p) => p.id === store.getState().prop)?.parts[0];
+      store.setState({ stage, variant: part?.variant ?? null, overrides: part?.overrides ?? {} });
+    },
     endGesture: () => store.setState((s) => ({ history: seal(s.history) })),
   } as unknown as BenchSession;
   return {
@@ -147,4 +160,47 @@ test('removing chooses the neighbour', () => {
   expect(b.state().chosen).toBe('u');
   actions.moveBy(b.session, 'u', -1);
   expect(strandsOf(b.effect()).map((s) => s.id)).toEqual(['u', 't']);
+});
+
+test('in the scope of one prop a dial turns that prop alone; it follows its variant again, or is kept as a variant', () => {
+  const b = bench(tube(), { scope: 'prop' });
+  actions.setLiteral(b.session, 'lit', 'low', 0.6);
+  expect(b.strand('lit').inputs!.low).toEqual({ value: 0.2 });
+  expect(b.state().overrides).toEqual({ d1: 0.6 });
+  expect(actions.literalOf(b.effect(), b.state(), 'lit', 'low')).toBe(0.6);
+  actions.followVariant(b.session, b.effect().dials[0]!);
+  expect(b.state().overrides).toEqual({});
+  actions.setLiteral(b.session, 'lit', 'low', 0.4);
+  actions.saveAsVariant(b.session, 'Faint');
+  expect(b.effect().variants[1]).toEqual({ id: 'v1', name: 'Faint', values: { d1: 0.4 } });
+  expect([b.state().variant, b.state().overrides]).toEqual(['v1', {}]);
+  expect(actions.literalOf(b.effect(), b.state(), 'lit', 'low')).toBe(0.4);
+  // What is no dial is the sheet's own, whatever the scope.
+  actions.setLiteral(b.session, 'lit', 'high', 0.9);
+  expect(b.strand('lit').inputs!.high).toEqual({ value: 0.9 });
+});
+
+test('a finding is mended where its number is set: a factor, a colour’s intensity in its own unit, the stage’s bloom', () => {
+  const neon = effectOf(
+    [
+      { id: 'hue', name: 'Hue', op: 'colour', inputs: { in: { value: { rgb: [1, 0, 0], intensity: 1, unit: 'stops' } } } },
+      { id: 'glow', name: 'Glow', op: 'intensity', inputs: { in: { from: 'hue' }, amount: { value: 2 } } },
+    ],
+    { emission: { from: 'glow' } },
+  );
+  const b = bench(neon, { stage: stageOf() });
+  const finding = (mend: Finding['mend']): Finding => ({ key: 'k', strand: null, what: '', why: '', mend });
+  const knob = { strand: 'glow', name: 'Glow', input: 'amount', kind: 'factor', factor: 2 } as const;
+  actions.mend(b.session, finding({ kind: 'brightness', knob, factor: 8, label: '' }));
+  expect(b.strand('glow').inputs!.amount).toEqual({ value: 8 });
+  const colour = { strand: 'hue', name: 'Hue', input: 'in', kind: 'colour', factor: 2 } as const;
+  actions.mend(b.session, finding({ kind: 'brightness', knob: colour, factor: 8, label: '' }));
+  expect(b.strand('hue').inputs!.in).toEqual({ value: { rgb: [1, 0, 0], intensity: 3, unit: 'stops' } });
+  b.session.editStage('', (draft) => void Object.assign(draft.optics.bloom, { on: false, intensity: 0 }));
+  actions.mend(b.session, finding({ kind: 'bloom-on', label: '' }));
+  expect(b.state().stage.optics.bloom).toMatchObject({ on: true, intensity: 1 });
+  actions.waveAside(b.session, finding(null));
+  expect(b.effect().extra).toEqual({ dismissed: ['k'] });
+  actions.recallAdvice(b.session);
+  expect(b.effect().extra).toEqual({});
 });

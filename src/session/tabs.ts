@@ -65,6 +65,7 @@ export class Tab<T> {
   /** Asks for the lock. @returns whether it was had */
   private take(options: LockOptions): Promise<boolean> {
     return new Promise((answer) => {
+      let held = false;
       navigator.locks
         .request(this.options.name, options, (lock) => {
           if (!lock || this.closed) {
@@ -73,15 +74,16 @@ export class Tab<T> {
           }
           if (this.patience) clearTimeout(this.patience);
           this.waiting = null;
-          const held = new Promise<void>((free) => (this.release = free));
+          held = true;
+          const until = new Promise<void>((free) => (this.release = free));
           this.become('editing');
           answer(true);
-          return held;
+          return until;
         })
         .catch(() => {
-          // Taken by another tab, or given up waiting.
+          // Given up waiting, or, where it was held, taken by another tab.
           answer(false);
-          if (this.role === 'editing') {
+          if (held) {
             this.release = null;
             this.become('following');
             this.queue();

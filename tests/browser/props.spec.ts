@@ -40,10 +40,10 @@ test('three tubes of one effect have three different pulses, on the stage and in
   await page.getByRole('tab', { name: 'Pulse' }).click();
   const pulse = page.getByTestId('pulse');
   const values = async () => JSON.parse((await pulse.getAttribute('data-values')) ?? '[]') as number[];
-  // 16 moments of each pin's 256.
-  await expect.poll(async () => (await values()).length).toBe(3 * 16);
+  // 64 moments of each pin’s 256.
+  await expect.poll(async () => (await values()).length).toBe(3 * 64);
   const all = await values();
-  const series = [0, 1, 2].map((k) => all.slice(k * 16, (k + 1) * 16));
+  const series = [0, 1, 2].map((k) => all.slice(k * 64, (k + 1) * 64));
   // Each keeps between the floor and ceiling that it alone has.
   const bounds = [
     [0.12, 1],
@@ -256,14 +256,15 @@ test('the hatch sign says why it does not glow; the mend turns bloom on, and the
 });
 
 test('light spills from the effect onto what stands near it, in its hue, as strong as the stage says', async ({ page, app }) => {
-  await openBench(page, app, TUBES.effect, '?clock=frozen&quality=draft&t=0.6');
+  await openBench(page, app, TUBES.effect, '?clock=frozen&quality=draft&t=1.2');
   await expect.poll(() => links(page)).toBe(1);
   const stage = await stageOf(app, TUBES.stage);
   await page.getByRole('button', { name: 'Optics', exact: true }).click();
   await drawn(page, () => page.getByRole('switch', { name: 'Bloom' }).click());
   await page.keyboard.press('Escape');
   const tube = stage.props.find((p) => p.id === 'tube-2')!.place;
-  const wall = await onCanvas(page, stage, 'hatch', [tube[0], tube[1] - 0.35, -0.6]);
+  // A plate of the wall, a hand's breadth under the tube.
+  const wall = await onCanvas(page, stage, 'hatch', [tube[0] + 0.2, tube[1] - 0.25, -0.075]);
   const lit = sum(await pixelAt(page, ...wall));
   await page.getByRole('button', { name: 'Stage settings' }).click();
   await drawn(page, async () => {

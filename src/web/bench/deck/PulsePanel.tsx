@@ -144,7 +144,7 @@ export function PulsePanel() {
       <div
         className="relative min-w-0 grow"
         data-testid="pulse"
-        data-values={JSON.stringify([...pulse.values].filter((_, k) => k % 16 === 0))}
+        data-values={JSON.stringify([...pulse.values].filter((_, k) => k % 4 === 0))}
       >
         <ResponsiveContainer width="100%" height="100%">
           <LineChart data={rows} margin={MARGIN} accessibilityLayer={false}>
