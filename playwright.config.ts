@@ -1,9 +1,18 @@
 import { defineConfig } from '@playwright/test';
 
-const BASE = ['--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync'];
+const BASE = [
+  '--no-sandbox',
+  '--disable-quic',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+];
 const launch = (...flags: string[]) => ({ executablePath: '/usr/bin/chromium', args: [...BASE, ...flags] });
 
-const PICTURES = ['gpu/**/*.spec.ts', 'browser/flicker.spec.ts', 'browser/picture.spec.ts', 'browser/bundle.spec.ts'].map((p) => `**/tests/${p}`);
+const PICTURES = ['gpu/**/*.spec.ts', 'browser/flicker.spec.ts', 'browser/picture.spec.ts', 'browser/bundle.spec.ts'].map(
+  (p) => `**/tests/${p}`,
+);
 
 export default defineConfig({
   testDir: 'tests',
@@ -15,7 +24,8 @@ export default defineConfig({
   retries: 0,
   workers: 2,
   reporter: 'line',
-  use: { viewport: { width: 1100, height: 680 }, trace: 'retain-on-failure' },
+  // What keeps the application in the browser would also hide requests from tests that cut them.
+  use: { serviceWorkers: 'block', viewport: { width: 1100, height: 680 }, trace: 'retain-on-failure' },
   projects: [
     { name: 'interface', testIgnore: PICTURES, use: { launchOptions: launch('--use-angle=swiftshader') } },
     {

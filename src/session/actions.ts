@@ -3,6 +3,7 @@ import { dismiss, recallDismissed, type Finding } from '../core/analysis/finding
 import {
   addDial,
   addStrand,
+  addVariant,
   dialLabel,
   deleteStrand,
   firstInputFor,
@@ -194,7 +195,7 @@ export function saveAsVariant(session: BenchSession, name: string): void {
   let id = '';
   for (let k = 1; id === '' || taken.has(id); k++) id = `v${k}`;
   const values = Object.fromEntries([...valuesOver(effect, variant, overrides)].map(([dial, value]) => [dial.id, value]));
-  session.edit(`Save the variant ${name}`, (draft) => void draft.variants.push({ id, name, values }));
+  session.edit(`Save the variant ${name}`, (draft) => addVariant(draft, { id, name, values }));
   session.editStage(`Wear ${name}`, (draft) => {
     dressProp(draft, { id: prop, effect: effect.id, variant: id });
     partOf(propOf(draft, prop))!.overrides = {};

@@ -3,6 +3,7 @@ import { readEffect } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
 import { readStage, type Stage } from '../core/formats/stage.js';
 import type { SaveReply, Send } from './autosave.js';
+import { recall, remember } from './remembered.js';
 
 export type Format = 'effect' | 'stage';
 
@@ -23,7 +24,10 @@ export function sender(format: Format, id: string): Send {
       body: JSON.stringify({ saveId, document }),
       signal: AbortSignal.timeout(10_000),
     });
-    return { status: response.status, body: (await response.json()) as SaveReply['body'] };
+    const body = (await response.json()) as SaveReply['body'];
+    if (response.ok)
+      void remember(documentPath(format, id), { document, version: body.version!, savedAt: new Date(body.savedAt!) });
+    return { status: response.status, body };
   };
 }
 
@@ -35,12 +39,25 @@ export interface Loaded<T> {
   readonly savedAt: Date;
 }
 
+/** The server's document; while it does not answer, as it was last seen. */
 async function load(format: Format, id: string): Promise<Loaded<unknown>> {
-  const response = await fetch(documentPath(format, id));
+  const path = documentPath(format, id);
+  const response = await fetch(path).catch(() => null);
+  if (response === null) {
+    const seen = await recall(path);
+    if (!seen) throw new Error('The server does not answer.');
+    return seen;
+  }
   if (response.status === 404) throw new NotThere(`There is no ${format} with this address.`);
   if (!response.ok) throw new Error(`The server answered with ${response.status}.`);
   const version = Number(/v(\d+)/.exec(response.headers.get('ETag') ?? '')?.[1] ?? 0);
-  return { document: await response.json(), version, savedAt: new Date(response.headers.get('Last-Modified') ?? Date.now()) };
+  const loaded = {
+    document: (await response.json()) as unknown,
+    version,
+    savedAt: new Date(response.headers.get('Last-Modified') ?? Date.now()),
+  };
+  void remember(path, loaded);
+  return loaded;
 }
 
 export async function loadEffect(id: string): Promise<Loaded<Effect>> {

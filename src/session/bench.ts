@@ -253,7 +253,11 @@ export class BenchSession {
   private propState(effect: Effect, stage: Stage, prop: string): Pick<BenchState, 'prop' | 'variant' | 'overrides'> {
     const there = stage.props.some((p) => p.id === prop) ? prop : this.homeProp(effect, stage);
     const wearing = whoWears(stage, effect).find((w) => w.prop === there && w.effect === effect.id);
-    return { prop: there, variant: wearing?.variant ?? null, overrides: wearing?.overrides ?? {} };
+    return {
+      prop: there,
+      variant: effect.variants.some((v) => v.id === wearing?.variant) ? wearing!.variant : null,
+      overrides: wearing?.overrides ?? {},
+    };
   }
 
   /** Fetches what the stage refers to and is not at hand: other effects, and meshes. */

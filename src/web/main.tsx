@@ -22,4 +22,7 @@ const router = createBrowserRouter([
   { path: '*', element: <NotFound /> },
 ]);
 
+// Where the browser allows it, the application opens while its server is stopped.
+if (import.meta.env.PROD) void navigator.serviceWorker?.register('/sw.js').catch(() => undefined);
+
 createRoot(document.getElementById('root')!).render(<RouterProvider router={router} />);

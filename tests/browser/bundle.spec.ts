@@ -61,6 +61,10 @@ test('a bundle with a mesh of one’s own opens in a second data folder to the s
   // The effect file is read by the command line; the GLSL compiles, and says what each uniform is.
   const file = await savedFile(page, 'Save effect file');
   const glsl = await savedFile(page, 'Save GLSL');
+  await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
+  await page.getByRole('button', { name: 'Copy' }).click();
+  await expect(page.getByTestId('exported')).toContainText('on the clipboard');
+  expect(await page.evaluate(() => navigator.clipboard.readText())).toBe(glsl.bytes.toString());
   const folder = mkdtempSync(join(tmpdir(), 'wispen-out-'));
   try {
     writeFileSync(join(folder, file.name), file.bytes);

@@ -108,11 +108,15 @@ test('a value of one prop alone changes that prop alone, is undone, and can beco
   await page.getByRole('button', { name: 'Save as variant' }).click();
   await page.getByLabel('Name of the new variant').fill('Nearly gone');
   await page.keyboard.press('Enter');
-  await expect(page.getByRole('button', { name: 'Variant: Nearly gone' })).toBeVisible();
+  await page.getByRole('button', { name: 'Variant: Nearly gone' }).click();
+  await page.getByRole('menuitem', { name: 'Rename Nearly gone' }).click();
+  await page.getByLabel('Name of the variant Nearly gone').fill('Spent');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Variant: Spent' })).toBeVisible();
   await saved(page);
   await expect.poll(async () => (await parts()).overrides).toEqual({});
   expect(await look()).toEqual(after);
-  for (let k = 0; k < 3; k++) await page.keyboard.press('Control+z');
+  for (let k = 0; k < 4; k++) await page.keyboard.press('Control+z');
   await expect.poll(look).toEqual(before);
 });
 

@@ -65,25 +65,31 @@ test('killed 50 times while typing, the server loses no confirmed edit, and neve
   expect(await field(page).inputValue()).toBe('100');
 });
 
-test('a stopped server is said plainly and work goes on; what was typed survives the page too', async ({ page, app }) => {
-  await app.store(lamp(2));
-  await openBench(page, app, `${ID}2`);
-  await openRow(page);
-  await app.kill();
-  // Said without anything having been typed.
-  await expect(mark(page)).toHaveAttribute('data-state', 'unreachable');
-  await expect(mark(page)).toContainText('The server does not answer.');
-  await type(page, 0.7);
-  await expect(mark(page)).toContainText('Not saved: the server does not answer.');
-  await expect(mark(page)).toContainText('Kept in this browser');
-  await type(page, 0.8);
-  // The page is closed with the server still down, and opened when it is back.
-  const url = page.url();
-  await page.goto('about:blank');
-  await app.start();
-  await page.goto(url);
-  await saved(page);
-  await expect.poll(async () => levelOf(await app.effect(`${ID}2`))).toBe(0.8);
+test.describe('with the application kept in the browser', () => {
+  test.use({ serviceWorkers: 'allow' });
+  test('a stopped server is said plainly and work goes on; what was typed survives the page too', async ({ page, app }) => {
+    await app.store(lamp(2));
+    await openBench(page, app, `${ID}2`);
+    await page.evaluate(() => navigator.serviceWorker.ready.then(() => undefined));
+    await openRow(page);
+    await app.kill();
+    // Said without anything having been typed.
+    await expect(mark(page)).toHaveAttribute('data-state', 'unreachable');
+    await expect(mark(page)).toContainText('The server does not answer.');
+    await type(page, 0.7);
+    await expect(mark(page)).toContainText('Not saved: the server does not answer.');
+    await expect(mark(page)).toContainText('Kept in this browser');
+    await type(page, 0.8);
+    // The page is loaded anew with the server still down: it opens, with what was typed, and goes on.
+    await page.reload();
+    await openRow(page);
+    await expect(field(page)).toHaveValue('0.8');
+    await expect(mark(page)).toContainText('does not answer');
+    await type(page, 0.9);
+    await app.start();
+    await saved(page);
+    await expect.poll(async () => levelOf(await app.effect(`${ID}2`))).toBe(0.9);
+  });
 });
 
 test('a second tab follows what the first does; Edit here hands over, with the undo; closing hands back', async ({

@@ -270,3 +270,20 @@ export function addSection(draft: Effect, { title, first }: { title: string; fir
   if (there) there.title = title;
   else draft.sections.push({ title, first });
 }
+
+export function addVariant(
+  draft: Effect,
+  { id, name, values }: { id: string; name: string; values: Effect['variants'][number]['values'] },
+): void {
+  draft.variants.push({ id, name, values });
+}
+
+export function renameVariant(draft: Effect, { id, name }: { id: string; name: string }): void {
+  const variant = draft.variants.find((v) => v.id === id);
+  if (variant && name.trim()) variant.name = name.trim().slice(0, 80);
+}
+
+/** Props that wear a variant that is gone show the base. */
+export function deleteVariant(draft: Effect, { id }: { id: string }): void {
+  draft.variants = draft.variants.filter((v) => v.id !== id);
+}

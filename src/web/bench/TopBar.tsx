@@ -3,9 +3,9 @@ import { MonitorUp, Redo2, TriangleAlert, Undo2, X } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import { Link, useLocation } from 'react-router';
 import { renameEffect } from '../../core/effect/edits.js';
-import { Select } from '../ui/Select.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { useBench, useBenchState } from './context.js';
+import { VariantMenu } from './VariantMenu.js';
 
 const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
 
@@ -153,7 +153,6 @@ export function TopBar({ editHere }: { editHere: () => void }) {
   const id = useBenchState((s) => s.effect.id);
   const { search } = useLocation();
   const variants = useBenchState((s) => s.effect.variants);
-  const variant = useBenchState((s) => s.variant);
   const undo = useBenchState((s) => s.history.past[s.history.past.length - 1]?.label ?? null);
   const redo = useBenchState((s) => s.history.future[0]?.label ?? null);
   return (
@@ -166,15 +165,7 @@ export function TopBar({ editHere }: { editHere: () => void }) {
         <span className="text-edge">/</span>
         <Name />
       </nav>
-      {variants.length > 0 && (
-        <Select
-          label="Variant"
-          value={variant ?? ''}
-          choices={[{ id: '', name: 'Base' }, ...variants]}
-          onChoose={(id) => session.setVariant(id === '' ? null : id)}
-          prefix={<span className="text-muted">Variant</span>}
-        />
-      )}
+      {variants.length > 0 && <VariantMenu />}
       <span className="grow" />
       <Notice />
       <SavedMark editHere={editHere} />

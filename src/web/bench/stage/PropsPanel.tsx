@@ -46,7 +46,7 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
           const mine = wearing?.effect === effect.id;
           const part = prop.parts[0];
           const other = part !== undefined && part.effect !== null && part.effect !== effect.id && !mine;
-          const value = mine ? (wearing.variant ?? '') : other ? ELSE : BARE;
+          const value = mine ? (effect.variants.find((v) => v.id === wearing.variant)?.id ?? '') : other ? ELSE : BARE;
           return (
             <li
               key={prop.id}

@@ -1,0 +1,78 @@
+/** Which variant the chosen prop wears, and naming or deleting it. */
+import { ChevronDown } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
+import { useState } from 'react';
+import { deleteVariant, renameVariant } from '../../core/effect/edits.js';
+import { useBench, useBenchState } from './context.js';
+
+export function VariantMenu() {
+  const session = useBench();
+  const variants = useBenchState((s) => s.effect.variants);
+  const variant = useBenchState((s) => s.variant);
+  const [renaming, setRenaming] = useState(false);
+  const shown = variants.find((v) => v.id === variant);
+  if (renaming && shown)
+    return (
+      <input
+        className="field h-7 w-[160px] px-2"
+        aria-label={`Name of the variant ${shown.name}`}
+        autoFocus
+        defaultValue={shown.name}
+        maxLength={80}
+        onFocus={(e) => e.currentTarget.select()}
+        onBlur={(e) => {
+          const name = e.currentTarget.value;
+          setRenaming(false);
+          session.edit(`Rename the variant ${shown.name}`, (draft) => renameVariant(draft, { id: shown.id, name }));
+        }}
+        onKeyDown={(e) => {
+          if (e.key === 'Escape') e.currentTarget.value = shown.name;
+          if (e.key === 'Enter' || e.key === 'Escape') e.currentTarget.blur();
+        }}
+      />
+    );
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <button className="button" aria-label={`Variant: ${shown?.name ?? 'Base'}`}>
+          <span className="text-muted">Variant</span>
+          <span>{shown?.name ?? 'Base'}</span>
+          <ChevronDown size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
+        </button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          className="menu"
+          align="start"
+          sideOffset={4}
+          onCloseAutoFocus={(e) => renaming && e.preventDefault()}
+        >
+          <DropdownMenu.RadioGroup value={variant ?? ''} onValueChange={(id) => session.setVariant(id === '' ? null : id)}>
+            {[{ id: '', name: 'Base' }, ...variants].map((v) => (
+              <DropdownMenu.RadioItem key={v.id} value={v.id} className="menu-item data-[state=checked]:font-medium">
+                <span className={`h-1.5 w-1.5 rounded-full ${v.id === (variant ?? '') ? 'bg-ink' : ''}`} />
+                {v.name}
+              </DropdownMenu.RadioItem>
+            ))}
+          </DropdownMenu.RadioGroup>
+          {shown && (
+            <>
+              <DropdownMenu.Separator className="my-1 h-px bg-line" />
+              <DropdownMenu.Item className="menu-item" onSelect={() => setRenaming(true)}>
+                Rename {shown.name}
+              </DropdownMenu.Item>
+              <DropdownMenu.Item
+                className="menu-item"
+                onSelect={() =>
+                  session.edit(`Delete the variant ${shown.name}`, (draft) => deleteVariant(draft, { id: shown.id }))
+                }
+              >
+                Delete {shown.name}
+              </DropdownMenu.Item>
+            </>
+          )}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
