@@ -80,6 +80,10 @@ test('changed by another client meanwhile: both are offered, neither is lost', a
   await page.getByRole('row', { name: /^Level,/ }).click();
   await page.keyboard.press('b');
   await expect(page.getByTestId('saved')).toHaveAttribute('data-state', 'conflict');
+  await page.getByRole('button', { name: 'Compare' }).click();
+  await expect(page.getByText('Name: Trial lamp here, Theirs there.')).toBeVisible();
+  await expect(page.getByText('Level is bypassed here only.')).toBeVisible();
+  await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Take the other' }).click();
   await expect(page.getByRole('heading', { name: 'Theirs' })).toBeVisible();
   const list = await app.get<{ name: string }[]>('/api/effects');

@@ -1,12 +1,17 @@
 /** Where we are, which variant is shown, whether it is saved, undo and redo. */
 import { MonitorUp, Redo2, TriangleAlert, Undo2, X } from 'lucide-react';
+import { Popover } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import { Link, useLocation } from 'react-router';
+import { effectDifferences, stageDifferences } from '../../core/effect/differences.js';
 import { renameEffect } from '../../core/effect/edits.js';
+import type { Effect } from '../../core/effect/schema.js';
+import type { Stage } from '../../core/formats/stage.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { useBench, useBenchState } from './context.js';
 import { VariantMenu } from './VariantMenu.js';
 
+const MOST_DIFFERENCES = 14;
 const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
 
 function Trouble({ state, role = 'status', children }: { state: string; role?: 'status' | 'alert'; children: ReactNode }) {
@@ -78,6 +83,7 @@ function SavedMark({ editHere }: { editHere: () => void }) {
         <span data-testid="saved" data-state="conflict" role="alert" className="flex items-center gap-2">
           <TriangleAlert size={14} strokeWidth={1.5} className="text-caution" aria-hidden />
           <span>The {saved.document} was changed elsewhere too.</span>
+          <Both />
           <button
             className="button"
             onClick={() => session.keepMine()}
@@ -145,6 +151,35 @@ function Notice() {
         <X size={14} strokeWidth={1.5} aria-hidden />
       </button>
     </span>
+  );
+}
+
+/** What the two versions of a conflict differ in. */
+function Both() {
+  const saved = useBenchState((s) => s.saved);
+  const effect = useBenchState((s) => s.effect);
+  const stage = useBenchState((s) => s.stage);
+  if (saved.state !== 'conflict') return null;
+  const { document, theirs } = saved;
+  const found = document === 'effect' ? effectDifferences(effect, theirs as Effect) : stageDifferences(stage, theirs as Stage);
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button className="button">Compare</button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content className="menu w-[380px] p-4" align="end" sideOffset={6}>
+          <h2 className="head mb-1 text-[14px] leading-5">This one, and the other</h2>
+          <ul className="text-[12px] leading-5">
+            {found.slice(0, MOST_DIFFERENCES).map((f) => (
+              <li key={f}>{f}</li>
+            ))}
+          </ul>
+          {found.length === 0 && <p className="text-muted">They are alike.</p>}
+          {found.length > MOST_DIFFERENCES && <p className="text-muted">And {found.length - MOST_DIFFERENCES} more.</p>}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }
 
