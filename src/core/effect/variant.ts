@@ -21,7 +21,10 @@ export function literalIn(effect: Effect, strandId: string, input: string): Valu
   const fallback = record?.default;
   if (typeof fallback === 'number') return fallback;
   if (!Array.isArray(fallback)) return undefined;
-  return record!.literal === 'colour' ? { rgb: [1, 1, 1], intensity: 1, unit: 'factor' } : [...(fallback as number[])];
+  const components = [...(fallback as number[])];
+  return record!.literal === 'colour'
+    ? { rgb: components as [number, number, number], intensity: 1, unit: 'factor' }
+    : components;
 }
 
 /**

@@ -1,14 +1,26 @@
 /** Every operator, by id. */
 import { ARITHMETIC } from './arithmetic.js';
 import { COLOUR } from './colour.js';
+import { FUNCTIONS } from './functions.js';
 import { MASKS } from './masks.js';
 import { NOISE } from './noise.js';
 import type { OperatorRecord } from './record.js';
 import { TIME } from './time.js';
 import { VALUES } from './values.js';
+import { VECTORS } from './vectors.js';
 import { WHERE } from './where.js';
 
-export const OPERATORS: readonly OperatorRecord[] = [...WHERE, ...VALUES, ...ARITHMETIC, ...TIME, ...NOISE, ...MASKS, ...COLOUR];
+export const OPERATORS: readonly OperatorRecord[] = [
+  ...WHERE,
+  ...VALUES,
+  ...ARITHMETIC,
+  ...FUNCTIONS,
+  ...VECTORS,
+  ...TIME,
+  ...NOISE,
+  ...MASKS,
+  ...COLOUR,
+];
 
 const byId = new Map(OPERATORS.map((o) => [o.id, o]));
 

@@ -1,6 +1,34 @@
 /** Masks: numbers from 0 to 1 over the surface. */
 import { power } from '../ir/kernels/transcendental.js';
-import { operator, type OperatorRecord } from './record.js';
+import type { Builder, Value } from '../ir/builder.js';
+import type { Node } from '../ir/types.js';
+import { operator, type InputRecord, type OperatorRecord } from './record.js';
+
+const mask = [{ id: 'value', kind: '1', note: '0 to 1' }] as const;
+const number = (fallback: number, note: string, soft: readonly [number, number] = [0, 1]): InputRecord => ({
+  kind: '1',
+  default: fallback,
+  soft,
+  note,
+});
+const axes = { values: ['x', 'y', 'z'], default: 'y', note: 'along which axis' } as const;
+const along = (b: Builder, v: Node, axis: string) => b.pick(v, 'xyz'.indexOf(axis));
+/** Where a value lies between two others, held to 0..1; either may be the larger. */
+const between = (b: Builder, x: Value, low: Value, high: Value) =>
+  b.composite('clamp', b.div(b.sub(x, low), b.sub(high, low)), 0, 1);
+
+/** How masks are put together, two at a time. */
+const JOINS: Readonly<Record<string, (b: Builder, p: Node, q: Node) => Node>> = {
+  max: (b, p, q) => b.op('max', p, q),
+  min: (b, p, q) => b.op('min', p, q),
+  multiply: (b, p, q) => b.mul(p, q),
+  screen: (b, p, q) => b.sub(b.add(p, q), b.mul(p, q)),
+  sum: (b, p, q) => b.add(p, q),
+};
+const LETTERS = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h'] as const;
+
+/** More than rounding can take away: at the ends nothing of edge or rim is left, whatever the widths. */
+const MARGIN = 1e-5;
 
 export const MASKS: readonly OperatorRecord[] = [
   operator({
@@ -23,6 +51,124 @@ export const MASKS: readonly OperatorRecord[] = [
       // At a grazing view 1 - n.v is 1; straight on it is 0 and the power is 0.
       const rim = b.call(power, b.sub(1, facing), falloff);
       return { value: b.add(x.f0!, b.mul(b.sub(1, x.f0!), rim)) };
+    },
+  }),
+  operator({
+    id: 'facingRatio',
+    label: 'facing ratio',
+    family: 'Masks',
+    summary: 'Bright where the surface faces the eye, dark where it turns away.',
+    keywords: ['facing', 'incidence', 'view', 'core'],
+    inputs: { normal: { kind: '3', default: { leaf: 'normal' }, soft: [-1, 1], note: 'which way the surface faces' } },
+    outputs: mask,
+    source: 'the cosine of the angle to the eye, n.v, held to 0..1',
+    lower: ({ b }, x) => ({ value: b.composite('clamp', b.composite('dot', x.normal!, b.leaf('view')), 0, 1) }),
+  }),
+  operator({
+    id: 'height',
+    label: 'height',
+    family: 'Masks',
+    summary: 'Rises from 0 to 1 along an axis: root to tip, floor to ceiling.',
+    keywords: ['gradient', 'axis', 'position', 'vertical', 'ramp'],
+    inputs: { from: number(0, 'where it is 0', [-2, 2]), to: number(1, 'where it is 1', [-2, 2]) },
+    options: { axis: axes, space: { values: ['object', 'world'], default: 'object', note: 'whose axis' } },
+    outputs: mask,
+    lower: ({ b, options }, x) => {
+      const place = b.leaf(options.space === 'world' ? 'worldPosition' : 'position');
+      return { value: between(b, along(b, place, options.axis!), x.from!, x.to!) };
+    },
+  }),
+  operator({
+    id: 'near',
+    label: 'near',
+    family: 'Masks',
+    summary: 'A soft ball around a point: 1 inside its radius, 0 past its falloff.',
+    keywords: ['distance', 'sphere', 'proximity', 'spot', 'radius'],
+    inputs: {
+      position: { kind: '3', default: { leaf: 'position' }, soft: [-1, 1], note: 'the place that is asked about' },
+      point: { kind: '3', default: [0, 0, 0], soft: [-1, 1], literal: 'vector', note: 'the middle of the ball' },
+      radius: { ...number(0.25, 'inside it is 1', [0, 2]), unit: 'm' },
+      falloff: { ...number(0.25, 'how far it takes to fade', [0, 2]), unit: 'm' },
+    },
+    outputs: mask,
+    lower: ({ b }, x) => {
+      const far = b.composite('length', b.sub(x.position!, x.point!));
+      return { value: b.sub(1, b.composite('smoothstep', x.radius!, b.add(x.radius!, x.falloff!), far)) };
+    },
+  }),
+  operator({
+    id: 'slope',
+    label: 'slope',
+    family: 'Masks',
+    summary: 'Bright where the surface faces along an axis: what lies on top, what hangs below.',
+    keywords: ['top', 'facing', 'snow', 'moss', 'up'],
+    inputs: {
+      normal: { kind: '3', default: { leaf: 'normal' }, soft: [-1, 1], note: 'which way the surface faces' },
+      from: number(0, 'the cosine at which it is 0', [-1, 1]),
+      to: number(1, 'the cosine at which it is 1', [-1, 1]),
+    },
+    options: { axis: axes },
+    outputs: mask,
+    lower: ({ b, options }, x) => ({ value: between(b, along(b, x.normal!, options.axis!), x.from!, x.to!) }),
+  }),
+  operator({
+    id: 'harden',
+    label: 'harden',
+    family: 'Masks',
+    summary: 'Tightens a mask: all below the black point becomes 0, all above the white point 1.',
+    keywords: ['contrast', 'levels', 'threshold', 'black point', 'white point', 'window'],
+    inputs: {
+      low: { kind: 'any', default: 0, soft: [0, 1], note: 'the black point' },
+      high: { kind: 'any', default: 1, soft: [0, 1], note: 'the white point' },
+      in: { kind: 'any', default: 0, soft: [0, 1], note: 'the mask' },
+    },
+    lower: ({ b }, x) => ({ value: between(b, x.in!, x.low!, x.high!) }),
+  }),
+  operator({
+    id: 'dissolve',
+    label: 'dissolve',
+    family: 'Masks',
+    summary: 'Eats a mask away from whole to gone, with a rim that travels with the edge.',
+    keywords: ['burn', 'threshold', 'erode', 'disintegrate', 'rim', 'vanish'],
+    inputs: {
+      mask: number(0.5, 'what goes first is dark, what goes last is bright'),
+      amount: number(0, '0 is whole, 1 is gone'),
+      width: number(0.08, 'how wide the rim is, in the mask’s own values', [0, 0.5]),
+      softness: number(0.02, 'how soft the edge is', [0, 0.5]),
+    },
+    outputs: [
+      { id: 'keep', kind: '1', note: '1 where it is still there' },
+      { id: 'rim', kind: '1', note: '1 along the edge, nothing when whole and nothing when gone' },
+    ],
+    // The threshold begins so far below the mask that neither edge nor rim has entered it, and ends just above it.
+    lower: ({ b }, x) => {
+      const before = b.sub(-MARGIN, b.add(x.softness!, x.width!));
+      const threshold = b.composite('mix', before, 1 + MARGIN, x.amount!);
+      const inner = b.add(threshold, x.softness!);
+      const keep = b.composite('smoothstep', threshold, inner, x.mask!);
+      const beyond = b.composite('smoothstep', inner, b.add(inner, x.width!), x.mask!);
+      return { keep, rim: b.mul(keep, b.sub(1, beyond)) };
+    },
+  }),
+  operator({
+    id: 'joinMasks',
+    label: 'join masks',
+    family: 'Masks',
+    summary:
+      'Puts up to eight masks together; a pattern is taken from each of them first, so that it never eats into where they overlap.',
+    keywords: ['combine', 'union', 'max', 'screen', 'layer', 'subtract'],
+    inputs: {
+      ...Object.fromEntries(
+        LETTERS.map((letter, k) => [letter, { ...number(0, `mask ${k + 1}`), ...(k > 1 ? { optional: true } : {}) }]),
+      ),
+      subtract: { ...number(0, 'a pattern that is taken from each mask before they are joined'), optional: true },
+    },
+    options: { how: { values: Object.keys(JOINS), default: 'max', note: 'how two masks are put together' } },
+    outputs: mask,
+    lower: ({ b, options }, x) => {
+      const less = (m: Node) => (x.subtract ? b.op('max', b.sub(m, x.subtract), 0) : m);
+      const masks = LETTERS.flatMap((letter) => (x[letter] ? [less(x[letter])] : []));
+      return { value: masks.reduce((p, q) => JOINS[options.how!]!(b, p, q)) };
     },
   }),
 ];

@@ -152,3 +152,15 @@ test('a sheet beyond what every graphics card takes is told so', () => {
   );
   expect(problems(wide)).toMatchObject([{ code: 'budget' }]);
 });
+
+test('a single number and a repeated one do not make a single number where a vector is wanted', () => {
+  const strands: Strand[] = [
+    { id: 'u', name: 'U', op: 'uv' },
+    { id: 'x', name: 'X', op: 'pick', inputs: { in: { from: 'u' } } },
+    { id: 'g', name: 'G', op: 'gain', inputs: { in: { from: 'u' }, amount: { from: 'x' } } },
+    { id: 'm', name: 'M', op: 'pick', inputs: { in: { from: 'g' } } },
+  ];
+  const text = emitGlsl(lower(effectOf(strands, { emission: { from: 'm' } }), { build: 'live' }), { hoist: true });
+  // 1 - x alone is one number; the division beside it takes two.
+  expect(text.fragment.code).toContain('clamp(1.0 - vec2(x), 0.001, 0.999)');
+});

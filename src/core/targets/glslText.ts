@@ -301,7 +301,9 @@ export class Printer {
   private infix(sign: string, level: number, a: Node, b: Node): Text {
     // GLSL widens a single number by itself where the other side is a vector.
     const narrow = (node: Node, other: Node) =>
-      isSplat(node) && !isSplat(other) && !this.named.has(node) && !this.isOutside(node) ? node.args[0]! : node;
+      isSplat(node) && widthOf(other.type) > 1 && !isSplat(other) && !this.named.has(node) && !this.isOutside(node)
+        ? node.args[0]!
+        : node;
     return { text: `${this.at(narrow(a, b), level)} ${sign} ${this.at(narrow(b, a), level + 1)}`, level };
   }
 
