@@ -146,20 +146,22 @@ function apart(gpu: number[], cpu: Float32Array[], tolerance: number): number {
 
 test('every operator agrees within 1e-5, fed with the places themselves', async ({ page }) => {
   const strands: Strand[] = [
-    { id: 'place', name: 'Place', op: 'position' },
+    { id: 'here', name: 'Here', op: 'position' },
     { id: 'square', name: 'Square', op: 'uv' },
-    { id: 'x', name: 'X', op: 'pick', inputs: { in: { from: 'place' } } },
+    { id: 'x', name: 'X', op: 'pick', inputs: { in: { from: 'here' } } },
     { id: 'u', name: 'U', op: 'pick', inputs: { in: { from: 'square' } } },
-    { id: 'turned', name: 'Turned', op: 'rotate', inputs: { in: { from: 'place' }, angle: { value: 70 } } },
+    { id: 'turned', name: 'Turned', op: 'rotate', inputs: { in: { from: 'here' }, angle: { value: 70 } } },
   ];
+  // What would grow without bound, or jump everywhere, rests on its default.
+  const REST = new Set(['amount', 'exponent', 'steps', 'octaves', 'lacunarity', 'gain', 'attack', 'decay', 'size']);
   for (const o of OPERATORS) {
     const inputs: NonNullable<Strand['inputs']> = {};
     for (const [name, record] of Object.entries(o.inputs)) {
       if (record.literal === 'colour' || record.literal === 'vector' || 'f0' === name) continue;
       const takes = (kind: string) =>
         record.kind === 'any' || record.kind === kind || (Array.isArray(record.kind) && record.kind.includes(kind));
-      if (takes('3') && !['amount', 'exponent', 'steps'].includes(name)) inputs[name] = { from: 'place' };
-      else if (takes('1') && name !== 'steps')
+      if (takes('3') && !REST.has(name)) inputs[name] = { from: 'here' };
+      else if (takes('1') && (['amount', 'exponent'].includes(name) || !REST.has(name)))
         inputs[name] = { from: ['seed', 'rate', 'width', 'falloff'].includes(name) ? 'u' : 'x' };
     }
     // An exponent from the surface, and a base above 0.
@@ -172,7 +174,8 @@ test('every operator agrees within 1e-5, fed with the places themselves', async 
     // Windows keep the ends they rest on, and colours are places.
     if (['height', 'slope', 'harden'].includes(o.id)) for (const end of ['from', 'to', 'low', 'high']) delete inputs[end];
     for (const [name, record] of Object.entries(o.inputs))
-      if (record.kind === 'rgb') inputs[name] = { from: name === 'b' ? 'turned' : 'place' };
+      if (record.kind === 'rgb') inputs[name] = { from: name === 'b' ? 'turned' : 'here' };
+    for (const [name, record] of Object.entries(o.inputs)) if (record.kind === '2') inputs[name] = { from: 'square' };
     if (o.id === 'dissolve') Object.assign(inputs, { amount: { from: 'u' }, softness: { from: 'u' } });
     // Away from where it is upright.
     if (o.id === 'tan') inputs.in = { from: 'square' };
@@ -193,6 +196,7 @@ test('every operator agrees within 1e-5, fed with the places themselves', async 
   const jumps = new Set([
     ...['fract', 'wave2', 'wave3', 'smoothstep', 'remap0', 'remap1', 'divide', 'sign', 'floor', 'ceil', 'round'],
     ...['modulo', 'atan2', 'step', 'compare0', 'compare1', 'compare2', 'choose', 'quantise', 'blend6', 'blend7'],
+    ...['polar', 'tile0', 'tile1', 'pixelate', 'scroll0', 'scroll1', 'spin0', 'spin1', 'random', 'pulse'],
   ]);
   for (const [k, id] of ids.entries()) {
     const count = apart(gpu[k]!, cpu[k]!, 1e-5);

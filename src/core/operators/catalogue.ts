@@ -1,6 +1,7 @@
 /** Every operator, by id. */
 import { ARITHMETIC } from './arithmetic.js';
 import { COLOUR } from './colour.js';
+import { COORDINATES } from './coordinates.js';
 import { FUNCTIONS } from './functions.js';
 import { MASKS } from './masks.js';
 import { NOISE } from './noise.js';
@@ -20,6 +21,7 @@ export const OPERATORS: readonly OperatorRecord[] = [
   ...NOISE,
   ...MASKS,
   ...COLOUR,
+  ...COORDINATES,
 ];
 
 const byId = new Map(OPERATORS.map((o) => [o.id, o]));

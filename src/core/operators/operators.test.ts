@@ -1,7 +1,11 @@
+import { readFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { apply } from '../../../tests/fixtures/read.js';
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 import { readAt } from '../../../tests/fixtures/read.js';
 import { OPERATORS } from './catalogue.js';
+import { handbook } from './handbook.js';
 
 describe('records', () => {
   test.each(OPERATORS.map((o) => [o.id, o] as const))('%s says what it does, in one sentence, with units and ranges', (_, o) => {
@@ -13,6 +17,11 @@ describe('records', () => {
     }
     for (const option of Object.values(o.options)) expect(option.values).toContain(option.default);
   });
+});
+
+test('docs/operators.md is what the catalogue says: `npm run operators` makes it anew', () => {
+  const page = join(dirname(fileURLToPath(import.meta.url)), '../../../docs/operators.md');
+  expect(readFileSync(page, 'utf8')).toBe(handbook());
 });
 
 describe('Fresnel', () => {

@@ -4,7 +4,16 @@ import type { Builder } from '../ir/builder.js';
 import type { Leaf } from '../ir/leaves.js';
 import type { Node } from '../ir/types.js';
 
-export const FAMILIES = ['Where and when', 'Values', 'Arithmetic', 'Shapes of time', 'Noise', 'Masks', 'Colour'] as const;
+export const FAMILIES = [
+  'Where and when',
+  'Values',
+  'Arithmetic',
+  'Shapes of time',
+  'Noise',
+  'Masks',
+  'Colour',
+  'Coordinates',
+] as const;
 export type Family = (typeof FAMILIES)[number];
 
 /** Units shown beside a number. Angles are degrees in files and on screen and become radians in lowering. */

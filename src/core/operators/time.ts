@@ -1,5 +1,5 @@
 /** Shapes of time. */
-import { sineTurns } from '../ir/kernels/transcendental.js';
+import { exp2, sineTurns } from '../ir/kernels/transcendental.js';
 import type { Builder } from '../ir/builder.js';
 import type { Node } from '../ir/types.js';
 import { operator, type OperatorRecord } from './record.js';
@@ -37,5 +37,39 @@ export const TIME: readonly OperatorRecord[] = [
       const swing = SHAPES[options.shape!]!(b, turns);
       return { value: b.composite('mix', x.low!, x.high!, b.add(b.mul(swing, 0.5), 0.5)) };
     },
+  }),
+  operator({
+    id: 'pulse',
+    label: 'pulse',
+    family: 'Shapes of time',
+    summary: 'A beat that rises and dies away, so many times a second.',
+    keywords: ['envelope', 'beat', 'attack', 'decay', 'heartbeat', 'flash'],
+    inputs: {
+      time: { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time it follows' },
+      rate: { kind: '1', default: 1, soft: [0, 10], unit: 'Hz', note: 'how often it beats' },
+      attack: { kind: '1', default: 0.05, soft: [0, 1], unit: 's', note: 'how long it takes to rise' },
+      decay: { kind: '1', default: 0.2, soft: [0.01, 2], unit: 's', note: 'in which it falls to 37 %' },
+    },
+    outputs: [{ id: 'value', kind: '1', note: '0 to 1' }],
+    source: 'min(t / attack, 1) exp(-max(t - attack, 0) / decay), t since the beat; common practice, no source',
+    lower: ({ b }, x) => {
+      const since = b.div(b.composite('fract', b.mul(x.time!, x.rate!)), x.rate!);
+      const rise = b.op('select', b.op('lt', since, x.attack!), b.div(since, x.attack!), 1);
+      const fall = b.div(b.op('max', b.sub(since, x.attack!), 0), x.decay!);
+      return { value: b.mul(rise, b.call(exp2, b.mul(fall, -Math.LOG2E))) };
+    },
+  }),
+  operator({
+    id: 'delay',
+    label: 'delay',
+    family: 'Shapes of time',
+    summary: 'A time that lags: by a painted mask or a height, so that motion travels.',
+    keywords: ['lag', 'offset', 'later', 'travel', 'ripple'],
+    inputs: {
+      time: { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time it follows' },
+      seconds: { kind: '1', default: 0, soft: [0, 2], unit: 's', note: 'how much later' },
+    },
+    outputs: [{ id: 'value', kind: '1', note: 'seconds; may be below 0' }],
+    lower: ({ b }, x) => ({ value: b.sub(x.time!, x.seconds!) }),
   }),
 ];

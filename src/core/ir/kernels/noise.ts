@@ -170,3 +170,72 @@ export const gradientNoise = {
 export function noiseAt(b: Builder, position: Node, seed: Node): Node {
   return b.call(gradientNoise[widthOf(position.type)], position, seedBits(b, seed));
 }
+
+/** What an octave gives: as it is, folded at 0, or folded and turned over. */
+export const FRACTALS = {
+  fbm: (_: Builder, n: Node) => n,
+  turbulence: (b: Builder, n: Node) => b.op('abs', n),
+  ridged: (b: Builder, n: Node) => b.sub(1, b.op('abs', n)),
+} as const;
+export type Fractal = keyof typeof FRACTALS;
+
+export const MAX_OCTAVES = 8;
+
+/**
+ * Octaves of gradient noise, each finer by the lacunarity and weaker by the gain, over the sum of their strengths; the
+ * last one comes in by the fraction of the octaves. Octave i is the noise of seed + i.
+ */
+function makeFractal(width: 1 | 2 | 3 | 4, kind: Fractal, count: number): Kernel {
+  return defineKernel({
+    name: `${kind}${width}x${count}`,
+    note: `Up to ${count} octaves of gradient noise, ${kind}.`,
+    params: [
+      { name: 'p', type: typeOf('f', width) },
+      { name: 'seed', type: 'f1' },
+      { name: 'octaves', type: 'f1' },
+      { name: 'lacunarity', type: 'f1' },
+      { name: 'gain', type: 'f1' },
+    ],
+    result: 'f1',
+    continuous: true,
+    range: () => (kind === 'fbm' ? { low: -1, high: 1 } : { low: 0, high: 1 }),
+    build: (b, p, seed, octaves, lacunarity, gain) => {
+      const start = [b.constant(0), b.constant(0), b.constant(1), p!];
+      const [sum, strength] = b.repeat(count, start, [seed!, octaves!, lacunarity!, gain!], (inner, state, i, outer) => {
+        const [total, strengths, amplitude, place] = state as [Node, Node, Node, Node];
+        const [first, wanted, finer, weaker] = outer as [Node, Node, Node, Node];
+        const share = inner.op('min', inner.op('max', inner.sub(wanted, i), 0), 1);
+        const weight = inner.mul(amplitude, share);
+        const n = FRACTALS[kind](inner, noiseAt(inner, place, inner.add(first, i)));
+        return [
+          inner.add(total, inner.mul(n, weight)),
+          inner.add(strengths, weight),
+          inner.mul(amplitude, weaker),
+          inner.mul(place, finer),
+        ];
+      });
+      const mean = b.div(sum!, strength!);
+      // Strengths below 0 would let a mean leave its range.
+      return b.op('min', b.op('max', mean, kind === 'fbm' ? -1 : 0), 1);
+    },
+  });
+}
+
+const fractals = new Map<string, Kernel>();
+
+/** @param octaves how many are computed at most, 1 to 8: all of them while the number may still change */
+export function fractalOf(width: 1 | 2 | 3 | 4, kind: Fractal, octaves: number): Kernel {
+  const key = `${kind}${width}x${octaves}`;
+  let kernel = fractals.get(key);
+  if (!kernel) fractals.set(key, (kernel = makeFractal(width, kind, octaves)));
+  return kernel;
+}
+
+/** Three numbers from 0 to 1, 1 left out, for a cell of whole numbers; another seed, other numbers. */
+export function randomAt(b: Builder, cell: Node, seed: Node): Node {
+  const [x, y, z] = b.split(cell);
+  const mixed = seedBits(b, seed);
+  const bits = b.join(b.op('iadd', cellBits(b, x!), mixed), y ? cellBits(b, y) : b.integer(0), z ? cellBits(b, z) : b.integer(0));
+  // 24 bits, as many as a float holds.
+  return b.mul(b.op('itof', b.op('ushr', b.call(pcg3d, bits), b.integer(8))), 2 ** -24);
+}

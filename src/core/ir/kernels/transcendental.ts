@@ -49,8 +49,12 @@ export const sineTurns: Kernel = defineKernel({
   params: [{ name: 'x', type: 'f1' }],
   result: 'f1',
   continuous: true,
-  range: ([x]) => {
-    if (!x || x.high - x.low >= 1 || !Number.isFinite(x.high - x.low)) return { low: -1, high: 1 };
+  range: ([given]) => {
+    if (!given) return { low: -1, high: 1 };
+    // Far out a float holds few digits of a turn: what it was rounded to may lie beside the interval.
+    const slack = Math.max(Math.abs(given.low), Math.abs(given.high)) * 2 ** -21;
+    const x = { low: given.low - slack, high: given.high + slack };
+    if (!(x.high - x.low < 1)) return { low: -1, high: 1 };
     const s = (t: number) => Math.sin(2 * Math.PI * t);
     const reaches = (place: number) => Math.ceil(x.low - place) <= x.high - place;
     return {
