@@ -94,8 +94,8 @@ export function toggleDial(session: BenchSession, strand: string, input: string)
   session.edit(`Make a dial of ${dialLabel(effect, dial)}`, (draft) => {
     const target = strandOf(draft, strand);
     // A dial turns a literal: an input that rested on its default gets that default as its own.
-    if (!target.inputs?.[input] && typeof record.default === 'number')
-      setInput(draft, { id: strand, name: input, input: { value: record.default } });
+    const rests = target.inputs?.[input] ? undefined : literalIn(draft, strand, input);
+    if (rests !== undefined) setInput(draft, { id: strand, name: input, input: { value: rests } });
     addDial(draft, { dial });
   });
 }

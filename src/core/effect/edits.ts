@@ -43,7 +43,8 @@ export function firstInputFor(op: string, kind: Kind): string | null {
   const operator = operatorOf(op);
   const name = mainInput(operator);
   const record = name === undefined ? undefined : operator.inputs[name];
-  if (!name || !record || record.literal === 'colour' || record.literal === 'vector') return null;
+  // A colour or a vector is a value of its own: there is nothing for it to read.
+  if (!name || !record || (record.literal !== undefined && operator.family === 'Values')) return null;
   const exact = (wanted: Kind) => widthOfKind(wanted) === widthOfKind(kind);
   const takes = record.kind === 'any' || (typeof record.kind === 'string' ? exact(record.kind) : record.kind.some(exact));
   return takes ? name : null;
@@ -62,12 +63,10 @@ export interface NewStrand {
 }
 
 export function addStrand(draft: Effect, { id, op, name, after, reads, splice }: NewStrand): void {
-  const operator = operatorOf(op);
   const strand: Strand = { id, name, op };
   if (reads) strand.inputs = { [reads.input]: { from: reads.strand } };
-  const [only] = Object.entries(operator.inputs);
-  if (only?.[1].literal === 'colour') strand.inputs = { in: { value: { rgb: [1, 0.72, 0.4], intensity: 1, unit: 'factor' } } };
-  else if (only?.[1].literal === 'vector') strand.inputs = { in: { value: [0, 0, 0] } };
+  if (op === 'colour') strand.inputs = { in: { value: { rgb: [1, 0.72, 0.4], intensity: 1, unit: 'factor' } } };
+  else if (op === 'vector') strand.inputs = { in: { value: [0, 0, 0] } };
   const place = after === null ? 0 : at(draft, after) + 1;
   if (splice && reads) handOver(draft, reads.strand, { from: id }, place);
   strandsOf(draft).splice(place, 0, strand);
