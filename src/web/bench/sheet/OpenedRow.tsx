@@ -188,9 +188,10 @@ export function OpenedRow({ effect, strand }: { effect: Effect; strand: Strand }
         <InputLine key={name} effect={effect} strand={strand} name={name} record={record} />
       ))}
       <Curve id={strand.id} />
-      <div className="flex h-[24px] items-center gap-1.5 text-[12px] text-muted">
-        <kbd>B</kbd> bypass <kbd className="ml-1.5">W</kbd> wrap <kbd className="ml-1.5">R</kbd> rename{' '}
-        <kbd className="ml-1.5">F</kbd> feed
+      {/* Narrow enough to stand beside the curve where there are few inputs. */}
+      <div className="flex h-[24px] items-center gap-1 text-[12px] text-muted">
+        <kbd>B</kbd> bypass <kbd className="ml-0.5">W</kbd> wrap <kbd className="ml-0.5">R</kbd> rename{' '}
+        <kbd className="ml-0.5">F</kbd> feed
       </div>
     </div>
   );
