@@ -36,7 +36,8 @@ export function LibraryScreen() {
   const archived = params.has('archived');
   const tag = params.get('tag');
   const sort = SORTS.find((s) => s.id === params.get('sort'))?.id ?? ('changed' satisfies Sort);
-  const typed = params.get('find') ?? '';
+  // The address follows what is typed, not the other way round: a busy page would lose letters on the way.
+  const [typed, setTyped] = useState(params.get('find') ?? '');
   const set = (name: string, value: string | null) =>
     setParams(
       (before) => {
@@ -47,6 +48,10 @@ export function LibraryScreen() {
       },
       { replace: true },
     );
+  const find = (text: string) => {
+    setTyped(text);
+    set('find', text);
+  };
   useEffect(() => {
     document.title = 'Library · Wispen';
     const onKey = (event: KeyboardEvent) => {
@@ -170,11 +175,11 @@ export function LibraryScreen() {
               aria-label="Search names, tags, strands"
               placeholder="Search names, tags, strands"
               value={typed}
-              onChange={(e) => set('find', e.currentTarget.value)}
+              onChange={(e) => find(e.currentTarget.value)}
               onKeyDown={(e) => {
                 if (e.key !== 'Escape') return;
                 if (typed === '') e.currentTarget.blur();
-                else set('find', null);
+                else find('');
               }}
             />
             <kbd>F</kbd>
