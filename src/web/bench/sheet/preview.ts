@@ -28,43 +28,99 @@ function places(): Partial<Record<Leaf, Float32Array[]>> {
   return { position, worldPosition: position, normal, objectNormal: normal, viewNormal: normal, view, uv, uv1: uv };
 }
 
-export function previewOf(op: string): ImageData {
-  const found = made.get(op);
-  if (found) return found;
+/** What the pictures are made of, each a strand: coordinates, ramps, hills of noise, a rainbow. */
+const FEEDS = [
+  { id: 'square', name: 'Square', op: 'uv' },
+  { id: 'here', name: 'Here', op: 'position' },
+  { id: 'dome', name: 'Dome', op: 'normal' },
+  { id: 'ramp', name: 'Ramp', op: 'pick', inputs: { in: { from: 'square' } } },
+  { id: 'rough', name: 'Rough', op: 'noise', inputs: { scale: { value: 3 } } },
+  {
+    id: 'hills',
+    name: 'Hills',
+    op: 'remap',
+    inputs: { in: { from: 'rough' }, fromLow: { value: -0.6 }, fromHigh: { value: 0.6 } },
+  },
+  { id: 'steep', name: 'Steep', op: 'multiply', inputs: { a: { from: 'ramp' }, b: { value: 4 } } },
+  { id: 'turn', name: 'Turn', op: 'multiply', inputs: { a: { from: 'ramp' }, b: { value: 12.6 } } },
+  { id: 'fall', name: 'Fall', op: 'multiply', inputs: { a: { from: 'ramp' }, b: { value: -4 } } },
+  {
+    id: 'kelvin',
+    name: 'Kelvin',
+    op: 'remap',
+    inputs: { in: { from: 'ramp' }, toLow: { value: 1700 }, toHigh: { value: 12000 } },
+  },
+  { id: 'rainbow', name: 'Rainbow', op: 'palette', inputs: { in: { from: 'ramp' } } },
+];
+
+const from = (id: string) => ({ from: id });
+const value = (v: unknown) => ({ value: v });
+const edges = { in: from('hills'), low: value(0.4), high: value(0.6) };
+
+/** What shows an operator best, where the general rule does not. */
+const SCENES: Readonly<Record<string, Readonly<Record<string, unknown>>>> = {
+  join: { x: from('ramp'), y: from('hills') },
+  smoothstep: edges,
+  smootherstep: edges,
+  harden: edges,
+  noise: { scale: value(2.2) },
+  fractal: { scale: value(1.6) },
+  random: { position: from('square'), size: value(0.12) },
+  wave: { time: from('ramp'), rate: value(3), low: value(0) },
+  pulse: { time: from('ramp'), rate: value(3) },
+  delay: { time: from('ramp'), seconds: value(0.2) },
+  fract: { in: from('steep') },
+  modulo: { a: from('steep'), b: value(1) },
+  sin: { in: from('turn') },
+  cos: { in: from('turn') },
+  tan: { in: from('turn') },
+  exp: { in: from('fall') },
+  sign: { in: from('rough') },
+  floor: { in: from('steep') },
+  ceil: { in: from('hills') },
+  round: { in: from('hills') },
+  quantise: { in: from('ramp'), steps: value(5) },
+  step: { in: from('hills') },
+  compare: { a: from('hills'), b: value(0.5) },
+  choose: { condition: from('hills'), a: from('ramp'), b: value(0) },
+  dot: { a: from('here'), b: from('here') },
+  cross: { a: from('dome') },
+  normalize: { in: from('here') },
+  dissolve: { mask: from('hills'), amount: value(0.5), softness: value(0.1) },
+  joinMasks: { a: from('hills'), b: from('ramp') },
+  luminance: { in: from('rainbow') },
+  saturation: { in: from('rainbow'), amount: value(0.4) },
+  hueShift: { in: from('rainbow'), angle: value(90) },
+  blend: { a: from('rainbow'), b: from('hills') },
+  blackbody: { in: from('kelvin') },
+  palette: { in: from('ramp') },
+  number: { in: value(0.5) },
+  vector: { in: value([0.6, 0.4, 0.8]) },
+  colour: { in: value({ rgb: [0.95, 0.45, 0.2], intensity: 1, unit: 'factor' }) },
+  intensity: { in: from('hills'), amount: value(2) },
+  pick: { in: from('square') },
+};
+
+/** Arithmetic and colour act on hills, and where there is a second input on a ramp; the rest rest on places. */
+function fed(op: string): Readonly<Record<string, unknown>> {
+  const scene = SCENES[op];
+  if (scene) return scene;
   const operator = operatorOf(op);
+  if (operator.family !== 'Arithmetic' && operator.family !== 'Colour') return {};
   const free = Object.entries(operator.inputs).filter(
     ([, r]) => r.kind === 'any' || (r.kind === '1' && !r.optional && r.unit === undefined),
   );
-  const feeds = ['hills', 'ramp'];
-  const inputs: Record<string, unknown> = {};
-  if (operator.family === 'Arithmetic' || operator.family === 'Colour')
+  return Object.fromEntries(
     free
       .slice(0, operator.sign || op === 'mix' || op === 'power' ? 2 : 1)
-      .forEach(([name], k) => (inputs[name] = { from: feeds[k] }));
-  if (op === 'join') Object.assign(inputs, { x: { from: 'ramp' }, y: { from: 'hills' } });
-  if (op === 'smoothstep') Object.assign(inputs, { in: { from: 'hills' }, low: { value: 0.4 }, high: { value: 0.6 } });
-  if (op === 'noise') inputs.scale = { value: 2.2 };
-  if (op === 'wave') Object.assign(inputs, { time: { from: 'ramp' }, rate: { value: 3 }, low: { value: 0 } });
-  if (op === 'fract') inputs.in = { from: 'steep' };
-  if (op === 'sin') inputs.in = { from: 'steep' };
-  if (op === 'number') inputs.in = { value: 0.5 };
-  if (op === 'vector') inputs.in = { value: [0.6, 0.4, 0.8] };
-  if (op === 'colour') inputs.in = { value: { rgb: [0.95, 0.45, 0.2], intensity: 1, unit: 'factor' } };
-  if (op === 'intensity') inputs.amount = { value: 2 };
-  if (op === 'pick') inputs.in = { from: 'square' };
-  const strands = [
-    { id: 'square', name: 'Square', op: 'uv' },
-    { id: 'ramp', name: 'Ramp', op: 'pick', inputs: { in: { from: 'square' } } },
-    { id: 'rough', name: 'Rough', op: 'noise', inputs: { scale: { value: 3 } } },
-    {
-      id: 'hills',
-      name: 'Hills',
-      op: 'remap',
-      inputs: { in: { from: 'rough' }, fromLow: { value: -0.6 }, fromHigh: { value: 0.6 } },
-    },
-    { id: 'steep', name: 'Steep', op: 'multiply', inputs: { a: { from: 'ramp' }, b: { value: op === 'sin' ? 12.6 : 4 } } },
-    { id: 'shown', name: 'Shown', op, inputs },
-  ];
+      .map(([name], k) => [name, from(k === 0 ? 'hills' : 'ramp')]),
+  );
+}
+
+export function previewOf(op: string): ImageData {
+  const found = made.get(op);
+  if (found) return found;
+  const strands = [...FEEDS, { id: 'shown', name: 'Shown', op, inputs: fed(op) }];
   const out = new ImageData(PREVIEW_WIDTH, PREVIEW_HEIGHT);
   const read = readEffect({ format: 'wispen-effect', version: 1, id: 'preview', name: 'preview', strands });
   if (read.ok) {
