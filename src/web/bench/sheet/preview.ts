@@ -40,6 +40,7 @@ const FEEDS = [
     name: 'Hills',
     op: 'remap',
     inputs: { in: { from: 'rough' }, fromLow: { value: -0.6 }, fromHigh: { value: 0.6 } },
+    options: { outside: 'clamp' },
   },
   { id: 'steep', name: 'Steep', op: 'multiply', inputs: { a: { from: 'ramp' }, b: { value: 4 } } },
   { id: 'turn', name: 'Turn', op: 'multiply', inputs: { a: { from: 'ramp' }, b: { value: 12.6 } } },
