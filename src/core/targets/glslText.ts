@@ -13,6 +13,18 @@ export const glslType = (type: Type): string => WORDS[baseOf(type)][widthOf(type
 
 /** The shortest decimal that reads back as the same 32-bit float. */
 export function glslFloat(value: number): string {
+  let text = floats.get(value);
+  if (text === undefined) {
+    if (floats.size > 10_000) floats.clear();
+    floats.set(value, (text = shortest(value)));
+  }
+  return text;
+}
+
+/** The same few numbers are printed again and again. -0 and 0 are one key, and one text. */
+const floats = new Map<number, string>();
+
+function shortest(value: number): string {
   if (!Number.isFinite(value))
     return value > 0
       ? 'uintBitsToFloat(0x7f800000u)'
@@ -78,16 +90,43 @@ const HELPERS: Record<Helper, (type: string, width: number) => string> = {
           .join(', ')}); }`,
 };
 
+/** A kernel's text is the same wherever it is called: printed once, with what it needs in the order it needs it. */
+interface Printed {
+  readonly needs: readonly ((into: Library) => void)[];
+  readonly text: string;
+}
+const printed = new WeakMap<Kernel, Printed>();
+
+function printKernel(kernel: Kernel): Printed {
+  const found = printed.get(kernel);
+  if (found) return found;
+  const own = new Library();
+  const names = new Names(kernel.params.map((p) => p.name));
+  const printer = new Printer(own, names, (node) => kernel.params[node.index!]!.name);
+  const { statements, results } = printer.print([kernel.body()]);
+  const params = kernel.params.map((p) => `${glslType(p.type)} ${p.name}`).join(', ');
+  const body = indent([...statements, `return ${results[0]!};`]);
+  const made = {
+    needs: own.needs,
+    text: `// ${kernel.note}\n${glslType(kernel.result)} ${kernel.name}(${params}) {\n${body}\n}`,
+  };
+  printed.set(kernel, made);
+  return made;
+}
+
 /** Kernels and helpers that a text has come to need, in the order in which they must be defined. */
 export class Library {
   private readonly helpers = new Set<string>();
   private readonly kernels = new Set<Kernel>();
   private readonly text: string[] = [];
+  /** What was asked for, in order. */
+  readonly needs: ((into: Library) => void)[] = [];
 
   helper(name: Helper, width: number): void {
     const key = `${name}${width}`;
     if (this.helpers.has(key)) return;
     this.helpers.add(key);
+    this.needs.push((into) => into.helper(name, width));
     if (name === 'window' && width > 1) this.helper('window', 1);
     this.text.push(HELPERS[name](WORDS.f[width]!, width));
   }
@@ -95,13 +134,10 @@ export class Library {
   kernel(kernel: Kernel): void {
     if (this.kernels.has(kernel)) return;
     this.kernels.add(kernel);
-    const names = new Names(kernel.params.map((p) => p.name));
-    const printer = new Printer(this, names, (node) => kernel.params[node.index!]!.name);
-    const { statements, results } = printer.print([kernel.body()]);
-    const params = kernel.params.map((p) => `${glslType(p.type)} ${p.name}`).join(', ');
-    this.text.push(
-      `// ${kernel.note}\n${glslType(kernel.result)} ${kernel.name}(${params}) {\n${indent([...statements, `return ${results[0]!};`])}\n}`,
-    );
+    this.needs.push((into) => into.kernel(kernel));
+    const { needs, text } = printKernel(kernel);
+    for (const need of needs) need(this);
+    this.text.push(text);
   }
 
   toString(): string {
