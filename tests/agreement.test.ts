@@ -25,6 +25,7 @@ const leaves: LeafValues = {
   ...samplePlaces(POINTS),
   time: [Float32Array.from({ length: POINTS }, (_, k) => (k * 4) / POINTS)],
   loop: [4],
+  propRandom: [0.3],
 };
 const sampleAt = (k: number) =>
   Object.fromEntries(LEAF_NAMES.map((l) => [l, leaves[l]!.map((lane) => (typeof lane === 'number' ? lane : lane[k]!))]));

@@ -7,7 +7,7 @@ import type { Effect, Finish } from '../core/effect/schema.js';
 import { optionsKey, withVariant } from '../core/effect/variant.js';
 import { whoWears, type Wearing } from '../core/formats/wearing.js';
 import type { Stage } from '../core/formats/stage.js';
-import { LEAF_NAMES, type Leaf } from '../core/ir/leaves.js';
+import { SURFACE_LEAVES } from '../core/ir/leaves.js';
 import { lower, type Program } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
 import { budgetProblems } from '../core/targets/budgets.js';
@@ -16,7 +16,7 @@ import { evaluatorOf, type Evaluator } from '../core/targets/evaluate.js';
 import type { StageRenderer } from '../stage/renderer.js';
 import { SPILL_POINTS } from '../stage/spill.js';
 
-const OVER_SURFACE = new Set(LEAF_NAMES.filter((l): l is Leaf => l !== 'time' && l !== 'loop'));
+const OVER_SURFACE = new Set(SURFACE_LEAVES);
 
 /** A program, as it is drawn and as its emission is computed for the light it throws. */
 export interface Cut {

@@ -1,20 +1,25 @@
 /** Materials that wear an effect: physically based ones through three's hooks, unlit ones as plain shaders. */
 import {
   BackSide,
+  DataTexture,
   DoubleSide,
+  FloatType,
   FrontSide,
   GLSL3,
   MeshStandardMaterial,
+  RGBAFormat,
   RawShaderMaterial,
+  Vector2,
   type Material,
   type Side,
+  type Texture,
   type WebGLProgramParametersWithUniforms,
 } from 'three';
 import { textHash } from '../core/base/textHash.js';
 import type { Finish, OutputName } from '../core/effect/schema.js';
-import type { Leaf } from '../core/ir/leaves.js';
+import { LEAVES } from '../core/ir/leaves.js';
 import type { GlslText, StageText } from '../core/targets/glsl.js';
-import { FINITE_GLSL, varyingOf } from '../core/targets/glslPair.js';
+import { FINITE_GLSL, callOf, shaderParts } from '../core/targets/glslPair.js';
 
 /** Radiance is held here before the half-float picture, whose largest number is 65504. */
 const BRIGHTEST = '60000.0';
@@ -35,26 +40,28 @@ export const programKey = (text: GlslText, finish: Finish): string => {
   return textHash(parts.join('\n')) + textHash(parts.reverse().join('\n'));
 };
 
-const call = (stage: StageText, name: string, text: (leaf: Leaf) => string) => `${name}(${stage.leaves.map(text).join(', ')})`;
 const has = (stage: StageText, name: OutputName) => stage.outputs.includes(name);
 const functions = (text: GlslText, stage: StageText) => [text.block, stage.library, stage.code].filter(Boolean).join('\n\n');
+const declare = (word: 'in' | 'out' | 'attribute', list: readonly string[]) => list.map((l) => `${word} ${l};`).join('\n');
 
-function declareVaryings(stage: StageText, word: 'in' | 'out'): string {
-  return stage.leaves.map((leaf) => `${word} ${varyingOf(leaf).type} ${varyingOf(leaf).name};`).join('\n');
+/** What see-through surfaces read of the opaque scene; without one, nothing lies behind, fifty metres away. */
+export interface SceneBehind {
+  readonly opaqueColour: { value: Texture };
+  readonly opaqueDepth: { value: Texture };
+  readonly pictureSize: { value: Vector2 };
 }
-
-/** The statements that fill the varyings and move the vertex. */
-function vertexBody(text: GlslText): string {
-  const varyings = text.fragment.leaves.map((leaf) => `${varyingOf(leaf).name} = ${varyingOf(leaf).vertex};`);
-  const moved = text.vertex
-    ? `position + ${call(text.vertex, 'displacement', (leaf) => (leaf === 'view' ? `normalize(${varyingOf(leaf).vertex})` : varyingOf(leaf).vertex))}`
-    : 'position';
-  return [
-    'vec3 worldNormal = normalize(transpose(inverse(mat3(modelMatrix))) * normal);',
-    ...varyings,
-    `vec3 movedPosition = ${moved};`,
-  ].join('\n  ');
-}
+const NOTHING_BEHIND: SceneBehind = (() => {
+  const pixel = (...rgba: number[]) => {
+    const texture = new DataTexture(new Float32Array(rgba), 1, 1, RGBAFormat, FloatType);
+    texture.needsUpdate = true;
+    return { value: texture };
+  };
+  return {
+    opaqueColour: pixel(0, 0, 0, 1),
+    opaqueDepth: pixel(LEAVES.depthGap.fallback[0]!, 0, 0, 1),
+    pictureSize: { value: new Vector2(1, 1) },
+  };
+})();
 
 const SIDE = 'float side = gl_FrontFacing ? 1.0 : -1.0;';
 
@@ -70,9 +77,10 @@ function unlit(text: GlslText): RawShaderMaterial {
   const emission = has(fragment, 'emission') ? 's.emission' : 'vec3(0.0)';
   const base = has(fragment, 'baseColour') ? 's.baseColour' : 'vec3(0.0)';
   const head = 'precision highp float;\nprecision highp int;';
-  const uv1 = [...fragment.leaves, ...(vertex?.leaves ?? [])].includes('uv1') ? 'in vec2 uv1;' : '';
+  const { varyings, attributes, vertexBody, sceneText, usesEye } = shaderParts(text);
   return new RawShaderMaterial({
     glslVersion: GLSL3,
+    uniforms: { ...NOTHING_BEHIND },
     vertexShader: `${head}
 uniform mat4 modelMatrix;
 uniform mat4 viewMatrix;
@@ -80,22 +88,23 @@ uniform mat4 projectionMatrix;
 uniform vec3 cameraPosition;
 in vec3 position;
 in vec3 normal;
-in vec2 uv;
-${uv1}
-${declareVaryings(fragment, 'out')}
+${declare('in', attributes)}
+${declare('out', varyings)}
 ${vertex ? functions(text, vertex) : ''}
 void main() {
-  ${vertexBody(text)}
+  ${vertexBody}
   gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4(movedPosition, 1.0);
 }`,
     fragmentShader: `${head}
-${declareVaryings(fragment, 'in')}
+${declare('in', varyings)}
 out vec4 colour;
+${usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform vec3 cameraPosition;' : ''}
+${sceneText}
 ${functions(text, fragment)}
 ${FINITE_GLSL}
 void main() {
   ${SIDE}
-  Surface s = ${call(fragment, 'surface', (leaf) => varyingOf(leaf).fragment)};
+  Surface s = ${callOf(fragment, 'surface')};
   vec3 light = ${emission} + ${base};
   colour = vec4(isFinite(light) ? clamp(light, 0.0, ${BRIGHTEST}) : notFiniteMark(gl_FragCoord.xy), 1.0);
 }`,
@@ -106,7 +115,10 @@ function lit(text: GlslText, key: string): MeshStandardMaterial {
   const { fragment, vertex } = text;
   const material = new MeshStandardMaterial({ color: 0x808080, roughness: 0.6, metalness: 0 });
   material.customProgramCacheKey = () => key;
+  const { varyings, attributes, vertexBody, sceneText, usesEye } = shaderParts(text);
+  // three declares uv itself, where a texture wants it; nothing here does.
   material.onBeforeCompile = (shader: WebGLProgramParametersWithUniforms) => {
+    Object.assign(shader.uniforms, NOTHING_BEHIND);
     const replace = (stage: 'vertexShader' | 'fragmentShader', chunk: string, make: (chunk: string) => string) => {
       const include = `#include <${chunk}>`;
       if (!shader[stage].includes(include)) throw new Error(`three's shader has no ${include}`);
@@ -115,20 +127,25 @@ function lit(text: GlslText, key: string): MeshStandardMaterial {
     replace(
       'vertexShader',
       'common',
-      (c) => `${c}\n${declareVaryings(fragment, 'out')}\n${vertex ? functions(text, vertex) : ''}`,
+      (c) =>
+        `${c}\n${declare(
+          'attribute',
+          attributes.filter((a) => a !== 'vec2 uv'),
+        )}\n${declare('out', varyings)}\n${vertex ? functions(text, vertex) : ''}`,
     );
-    replace('vertexShader', 'begin_vertex', () => `${vertexBody(text)}\nvec3 transformed = movedPosition;`);
+    replace('vertexShader', 'begin_vertex', () => `${vertexBody}\nvec3 transformed = movedPosition;`);
     replace(
       'fragmentShader',
       'common',
-      (c) => `${c}\n${declareVaryings(fragment, 'in')}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
+      (c) =>
+        `${c}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
     );
     replace(
       'fragmentShader',
       'color_fragment',
       (c) => `${c}
   ${SIDE}
-  Surface s = ${call(fragment, 'surface', (leaf) => varyingOf(leaf).fragment)};
+  Surface s = ${callOf(fragment, 'surface')};
   bool sound = true;
   ${has(fragment, 'baseColour') ? 'sound = sound && isFinite(s.baseColour);\n  diffuseColor.rgb = clamp(s.baseColour, 0.0, 1.0);' : ''}
   ${has(fragment, 'emission') ? 'sound = sound && isFinite(s.emission);' : ''}`,

@@ -13,7 +13,17 @@ import {
 import type { MeshData } from '../core/formats/mesh.js';
 import type { Primitive } from '../core/formats/stage.js';
 
-export function geometryOf(source: Primitive): BufferGeometry {
+/** Effects read vertex colours of every mesh: 1 where it has none. */
+function withVertexColour(geometry: BufferGeometry, colour: Float32Array | null = null): BufferGeometry {
+  const attribute = colour
+    ? new BufferAttribute(colour, 4)
+    : new BufferAttribute(new Uint8Array(geometry.getAttribute('position').count * 4).fill(255), 4, true);
+  return geometry.setAttribute('vertexColour', attribute);
+}
+
+export const geometryOf = (source: Primitive): BufferGeometry => withVertexColour(shapeOf(source));
+
+function shapeOf(source: Primitive): BufferGeometry {
   switch (source.primitive) {
     case 'sphere':
       return new SphereGeometry(source.radius, 96, 48);
@@ -54,7 +64,6 @@ export function geometryFromMesh(mesh: MeshData): BufferGeometry {
   geometry.setAttribute('normal', new BufferAttribute(mesh.normal, 3));
   geometry.setAttribute('uv', new BufferAttribute(mesh.uv, 2));
   if (mesh.uv1) geometry.setAttribute('uv1', new BufferAttribute(mesh.uv1, 2));
-  if (mesh.colour) geometry.setAttribute('color', new BufferAttribute(mesh.colour, 4));
   geometry.setIndex(new BufferAttribute(mesh.index, 1));
-  return geometry;
+  return withVertexColour(geometry, mesh.colour);
 }

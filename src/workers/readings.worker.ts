@@ -3,7 +3,7 @@ import type { Kind } from '../core/base/kinds.js';
 import { luminance } from '../core/optics/tone.js';
 import type { Brightest } from '../core/analysis/glow.js';
 import { measureLevels } from '../core/analysis/levels.js';
-import { LEAF_NAMES, type Leaf } from '../core/ir/leaves.js';
+import { SURFACE_LEAVES, type Leaf } from '../core/ir/leaves.js';
 import { evaluatorOf, strandRoots, type Evaluator } from '../core/targets/evaluate.js';
 import { lower } from '../core/lower/lower.js';
 import {
@@ -21,7 +21,7 @@ import {
 import { paintSwatch } from './swatch.js';
 
 const PIXELS = SWATCH_WIDTH * SWATCH_HEIGHT;
-const OVER_SURFACE = new Set(LEAF_NAMES.filter((l): l is Leaf => l !== 'time' && l !== 'loop'));
+const OVER_SURFACE = new Set(SURFACE_LEAVES);
 const OVER_TIME = new Set<Leaf>(['time']);
 /** Moments at which the brightest place is looked for, and every how many pixels. */
 const LOOKS = 48;

@@ -1,5 +1,5 @@
 /** Whether an effect closes at its loop, found by measuring every output on both sides of the join. */
-import { LEAVES, type Leaf } from '../ir/leaves.js';
+import { LEAVES, SURFACE_LEAVES, type Leaf } from '../ir/leaves.js';
 import { widthOf } from '../ir/types.js';
 import { paramValues } from '../lower/params.js';
 import { evaluatorOf } from '../targets/evaluate.js';
@@ -23,14 +23,13 @@ export function samplePlaces(count: number): Partial<Record<Leaf, Float32Array[]
   const spread = (k: number, lane: number) =>
     ((k + 0.5) * 0.6180339887498949 + lane * 0.7548776662466927 + k * lane * 0.5698402909980532) % 1;
   let first = 0;
-  for (const leaf of Object.keys(LEAVES) as Leaf[]) {
-    const { type, low, high } = LEAVES[leaf];
-    if (leaf === 'time' || leaf === 'loop') continue;
+  for (const leaf of SURFACE_LEAVES) {
+    const { type, low, high, unit } = LEAVES[leaf];
     const lanes = Array.from({ length: widthOf(type) }, (_, lane) =>
       Float32Array.from({ length: count }, (_, k) => low + (high - low) * spread(k, first + lane)),
     );
     first += lanes.length;
-    if (/normal|view/i.test(leaf))
+    if (unit)
       for (let k = 0; k < count; k++) {
         const size = Math.hypot(...lanes.map((l) => l[k]!)) || 1;
         for (const l of lanes) l[k] = l[k]! / size;

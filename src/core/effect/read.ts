@@ -1,6 +1,7 @@
 /** Reads an effect from text or from a parsed object. Nothing is thrown for bad input: it is refused with sentences. */
 import type { z } from 'zod';
 import { findOperator } from '../operators/catalogue.js';
+import { stopOf } from '../operators/record.js';
 import {
   EFFECT_DEFAULTS,
   EFFECT_VERSION,
@@ -20,6 +21,8 @@ export interface Problem {
   readonly code: string;
   /** A sentence that says what and where. */
   readonly message: string;
+  /** The character of a written text that it is about, counted from 0. */
+  readonly at?: number;
 }
 
 export type ReadResult = { readonly ok: true; readonly effect: Effect } | { readonly ok: false; readonly problems: Problem[] };
@@ -192,7 +195,11 @@ function structure(effect: Effect): Problem[] {
         code: 'dial',
         message: `The dial ${d.id} turns a strand ${d.strand} that is not in the sheet.`,
       });
-    else if (!(d.input in operator.inputs) && !(d.input in operator.options))
+    else if (
+      !(d.input in operator.inputs) &&
+      !(d.input in operator.options) &&
+      !((stopOf(d.input)?.literal ?? d.input) in operator.literals)
+    )
       problems.push({
         strand: d.strand,
         code: 'dial',

@@ -4,7 +4,7 @@
  */
 import { z } from 'zod';
 import { OPERATORS } from '../operators/catalogue.js';
-import type { OperatorRecord } from '../operators/record.js';
+import { MAX_STOPS, type OperatorRecord } from '../operators/record.js';
 
 // Zod would otherwise probe for `new Function`, which the content security policy forbids.
 z.config({ jitless: true });
@@ -26,7 +26,7 @@ const colour = z.strictObject({
 });
 const stop = z.strictObject({ at: finite, rgb: z.tuple([finite, finite, finite]) });
 const ramp = z.strictObject({
-  stops: z.array(stop).min(1).max(32),
+  stops: z.array(stop).min(1).max(MAX_STOPS),
   space: z.enum(['linear', 'oklab']),
   interpolation: z.enum(['linear', 'smooth', 'step']),
 });
@@ -41,8 +41,10 @@ const curve = z.strictObject({
     .max(64),
 });
 const image = z.strictObject({ asset: id });
+/** A written pattern, a formula, the id of a shared dial. */
+const written = z.strictObject({ text: text(2000) });
 const vector = z.array(finite).min(2).max(4);
-export const value = z.union([finite, vector, curve, colour, image, ramp, z.boolean()]);
+export const value = z.union([finite, vector, curve, colour, image, ramp, written, z.boolean()]);
 
 const link = z.strictObject({
   from: strandId,
@@ -58,6 +60,13 @@ const common = { id: strandId, name: text(80).min(1), note: text(4000).optional(
 
 function strandOf(operator: OperatorRecord) {
   const inputs = Object.fromEntries(Object.keys(operator.inputs).map((name) => [name, input.optional()]));
+  for (const [name, { form }] of Object.entries(operator.literals)) {
+    const given = { ramp, image, text: written, shared: written }[form];
+    inputs[name] = z.strictObject({ value: given }).optional() as unknown as (typeof inputs)[string];
+    if (form !== 'ramp') continue;
+    // A stop's place and colour are inputs of their own.
+    for (let k = 0; k < MAX_STOPS; k++) for (const part of ['place', 'colour']) inputs[`${name}.${k}.${part}`] = input.optional();
+  }
   const options = Object.fromEntries(
     Object.entries(operator.options).map(([name, o]) => [name, z.enum(o.values as [string, ...string[]]).optional()]),
   );
@@ -202,6 +211,9 @@ export interface Strand {
 
 export const isLink = (i: Input | undefined): i is Link => i !== undefined && 'from' in i;
 export const isColour = (v: unknown): v is Colour => typeof v === 'object' && v !== null && 'rgb' in v;
+export const isRamp = (v: unknown): v is z.infer<typeof ramp> => typeof v === 'object' && v !== null && 'stops' in v;
+export const isWritten = (v: unknown): v is z.infer<typeof written> => typeof v === 'object' && v !== null && 'text' in v;
+export const isImage = (v: unknown): v is z.infer<typeof image> => typeof v === 'object' && v !== null && 'asset' in v;
 export const strandsOf = (effect: Effect): Strand[] => effect.strands as Strand[];
 
 export const DEFAULT_FINISH: Finish = {

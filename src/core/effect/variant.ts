@@ -1,7 +1,8 @@
 /** A document with the values of a variant, and of a prop's overrides, written into it: base < variant < override. */
 import { produce } from 'immer';
 import { findOperator } from '../operators/catalogue.js';
-import { isColour, strandsOf, value as valueSchema, type Dial, type Effect, type Value } from './schema.js';
+import { stopOf } from '../operators/record.js';
+import { isColour, isRamp, strandsOf, value as valueSchema, type Dial, type Effect, type Value } from './schema.js';
 
 /** The option a dial turns, if it turns one. */
 const optionOf = (effect: Effect, dial: Dial) => {
@@ -15,8 +16,15 @@ const kindOf = (v: unknown): string =>
 /** What an input holds in the document itself, or rests on; undefined when it is linked, or rests on a place. */
 export function literalIn(effect: Effect, strandId: string, input: string): Value | undefined {
   const strand = strandsOf(effect).find((s) => s.id === strandId);
-  const given = strand?.inputs?.[input];
+  const given = strand?.inputs?.[inputKey(input)];
   if (given) return 'value' in given ? given.value : undefined;
+  const stop = stopOf(input);
+  const ramp = stop && strand?.inputs?.[stop.literal];
+  if (stop && strand) {
+    const value = ramp && 'value' in ramp ? ramp.value : findOperator(strand.op)?.literals[stop.literal]?.default;
+    const found = isRamp(value) ? value.stops[stop.stop] : undefined;
+    return found && (stop.part === 'place' ? found.at : [...found.rgb]);
+  }
   const record = strand && findOperator(strand.op)?.inputs[input];
   const fallback = record?.default;
   if (typeof fallback === 'number') return fallback;
@@ -60,7 +68,7 @@ export function withVariant(effect: Effect, variantId: string | null, overrides:
     for (const [dial, value] of values) {
       const strand = strandsOf(draft).find((s) => s.id === dial.strand)!;
       if (typeof value === 'string') (strand.options ??= {})[dial.input] = value;
-      else (strand.inputs ??= {})[dial.input] = { value };
+      else (strand.inputs ??= {})[inputKey(dial.input)] = { value };
     }
   });
 }
@@ -71,4 +79,10 @@ export function optionsKey(effect: Effect, variantId: string | null, overrides: 
     .filter(([, value]) => typeof value === 'string')
     .map(([dial, value]) => `${dial.id}=${String(value)}`)
     .join();
+}
+
+/** The key under which a strand keeps what a dial turns: a stop's `at` is its place, its `rgb` its colour. */
+function inputKey(input: string): string {
+  const stop = stopOf(input);
+  return stop ? `${stop.literal}.${stop.stop}.${stop.part}` : input;
 }

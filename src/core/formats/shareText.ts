@@ -36,6 +36,8 @@ function sourceInWords(source: ParamSource, effect: Effect): string {
       return `output ${source.output}`;
     case 'cue':
       return `cue of dial ${source.dial}, key ${source.key + 1}, ${source.part}`;
+    case 'shared':
+      return `shared dial ${source.shared}`;
     case 'loop':
       return 'length of the loop, in seconds';
   }

@@ -51,6 +51,15 @@ export class Builder {
     return this.make('leaf', LEAVES[name].type, [], { leaf: name }, name);
   }
 
+  /**
+   * The scene-linear colour of the opaque scene behind this point, looked up beside it. Without a picture (on the CPU)
+   * it is the colour right behind.
+   * @param offset in screen units, 0..1 over the picture; @param blur 0 sharp, 1 very soft
+   */
+  behind(offset: Node, blur: Node): Node {
+    return this.make('behind', 'f3', [offset, blur, this.leaf('behind')]);
+  }
+
   arg(index: number, type: Type): Node {
     return this.make('arg', type, [], { index }, String(index));
   }
@@ -212,6 +221,35 @@ export class Builder {
     // Loops are not shared: each has a body of its own.
     const node = this.make('repeat', initial[0]!.type, [...initial, ...outer], { loop }, `#${this.nodes.length}`);
     return loop.state.map((type, index) => this.make('result', type, [node], { index }, String(index)));
+  }
+
+  /** The same operation over other arguments of the same types; nodes without arguments stay what they are. */
+  again(node: Node, args: readonly Node[]): Node {
+    if (isScalarOp(node.op)) return this.op(node.op, ...args);
+    switch (node.op) {
+      case 'const':
+        return this.fromComponents(baseOf(node.type), [...node.values!]);
+      case 'param':
+        return this.param(node.index!, widthOf(node.type));
+      case 'leaf':
+        return this.leaf(node.leaf!);
+      case 'join':
+        return this.join(...args);
+      case 'pick':
+        return this.pick(args[0]!, ...node.lanes!);
+      case 'call':
+        return this.call(node.kernel!, ...args);
+      case 'behind':
+        return this.behind(args[0]!, args[1]!);
+      case 'repeat':
+        return this.make('repeat', args[0]!.type, args, { loop: node.loop! }, `#${this.nodes.length}`);
+      case 'result':
+        return this.make('result', node.type, args, { index: node.index! }, String(node.index));
+      case 'arg':
+        throw new Error('an argument has to be given');
+      default:
+        return this.composite(node.op, ...args);
+    }
   }
 
   /** Scalar operations under their everyday names. */

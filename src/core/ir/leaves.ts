@@ -14,31 +14,117 @@ interface LeafRecord {
   readonly fallback: readonly number[];
   readonly low: number;
   readonly high: number;
+  /** A direction: its components are those of a unit vector. */
+  readonly unit?: true;
 }
 
+const leaf = (
+  type: Type,
+  rate: Rate,
+  fallback: readonly number[],
+  [low, high]: readonly [number, number],
+  more: { unit?: true } = {},
+): LeafRecord => ({ type, rate, fallback, low, high, ...more });
+const direction = (fallback: readonly number[]) => leaf('f3', 'vertex', fallback, [-1, 1], { unit: true });
+
 /** Bounds are over a stage of ordinary size; they feed the `can be` ranges. */
-export const LEAVES = {
+const PLACES = {
   /** Seconds since the loop began, already taken modulo the loop. */
-  time: { type: 'f1', rate: 'frame', fallback: [0], low: 0, high: 60 },
+  time: leaf('f1', 'frame', [0], [0, 60]),
   /** The loop's length in seconds; 0 for an effect that runs on. */
-  loop: { type: 'f1', rate: 'once', fallback: [0], low: 0, high: 3600 },
+  loop: leaf('f1', 'once', [0], [0, 3600]),
   /** Metres, in the prop's own space, before displacement. */
-  position: { type: 'f3', rate: 'vertex', fallback: [0, 0, 0], low: -2, high: 2 },
+  position: leaf('f3', 'vertex', [0, 0, 0], [-2, 2]),
   /** Metres, on the stage, before displacement. */
-  worldPosition: { type: 'f3', rate: 'vertex', fallback: [0, 0, 0], low: -10, high: 10 },
-  /** Unit, on the stage, turned towards the eye on back faces. */
-  normal: { type: 'f3', rate: 'vertex', fallback: [0, 0, 1], low: -1, high: 1 },
-  /** Unit, in the prop's own space. */
-  objectNormal: { type: 'f3', rate: 'vertex', fallback: [0, 0, 1], low: -1, high: 1 },
-  /** Unit, in the eye's space. */
-  viewNormal: { type: 'f3', rate: 'vertex', fallback: [0, 0, 1], low: -1, high: 1 },
-  /** Unit, from the surface to the eye, on the stage. */
-  view: { type: 'f3', rate: 'vertex', fallback: [0, 0, 1], low: -1, high: 1 },
+  worldPosition: leaf('f3', 'vertex', [0, 0, 0], [-10, 10]),
+  /** On the stage, turned towards the eye on back faces. */
+  normal: direction([0, 0, 1]),
+  /** In the prop's own space. */
+  objectNormal: direction([0, 0, 1]),
+  /** In the eye's space. */
+  viewNormal: direction([0, 0, 1]),
+  /** From the surface to the eye, on the stage. */
+  view: direction([0, 0, 1]),
   /** glTF TEXCOORD_0 with v up. */
-  uv: { type: 'f2', rate: 'vertex', fallback: [0, 0], low: 0, high: 1 },
+  uv: leaf('f2', 'vertex', [0, 0], [0, 1]),
   /** glTF TEXCOORD_1 with v up. */
-  uv1: { type: 'f2', rate: 'vertex', fallback: [0, 0], low: 0, high: 1 },
+  uv1: leaf('f2', 'vertex', [0, 0], [0, 1]),
+  /** glTF COLOR_0; 1 where the mesh has none. */
+  vertexColour: leaf('f4', 'vertex', [1, 1, 1, 1], [0, 1]),
+  /** 1 on front faces, 0 on back faces. */
+  facing: leaf('f1', 'pixel', [1], [0, 1]),
+  /** 0..1 over the picture, the origin at the bottom left. */
+  screen: leaf('f2', 'pixel', [0.5, 0.5], [0, 1]),
+  /** Metres along the view axis, positive away from the eye. */
+  eyeDepth: leaf('f1', 'vertex', [5], [0.1, 50]),
+  /** Metres by which the opaque scene lies behind this point, along the view axis; the far plane where there is nothing. */
+  depthGap: leaf('f1', 'pixel', [50], [-50, 50]),
+  /** The same along the ray from the eye. */
+  depthGapRay: leaf('f1', 'pixel', [50], [-100, 100]),
+  /** The same straight down: the pivot's height less that of the point seen behind. */
+  depthGapDown: leaf('f1', 'pixel', [50], [-50, 50]),
+  /** Scene-linear colour of the opaque scene behind this point. */
+  behind: leaf('f3', 'pixel', [0, 0, 0], [0, 1000]),
+  /** Metres, on the stage: the opaque point behind this one. */
+  behindPosition: leaf('f3', 'pixel', [0, 0, -50], [-50, 50]),
+  /** One number a prop, 0..1. */
+  propRandom: leaf('f1', 'frame', [0], [0, 1]),
+  /** Metres, on the stage: where the prop stands. */
+  pivot: leaf('f3', 'vertex', [0, 0, 0], [-10, 10]),
+  /** 0 when a mote is born, 1 when it ends. */
+  moteAge: leaf('f1', 'vertex', [0], [0, 1]),
+  /** One number a mote, 0..1. */
+  moteRandom: leaf('f1', 'vertex', [0], [0, 1]),
+  /** Which mote: a whole number. */
+  moteIndex: leaf('f1', 'vertex', [0], [0, 1e6]),
+  /** Distance to the nearest edge of a triangle, in pixels and in metres; `Quad`: without the diagonals of quads. */
+  edgePixels: leaf('f1', 'pixel', [1000], [0, 4000]),
+  edgeMetres: leaf('f1', 'pixel', [1], [0, 10]),
+  edgePixelsQuad: leaf('f1', 'pixel', [1000], [0, 4000]),
+  edgeMetresQuad: leaf('f1', 'pixel', [1], [0, 10]),
+  /** Where the prop's own axes point on the stage, one metre of each. */
+  modelX: leaf('f3', 'vertex', [1, 0, 0], [-10, 10]),
+  modelY: leaf('f3', 'vertex', [0, 1, 0], [-10, 10]),
+  modelZ: leaf('f3', 'vertex', [0, 0, 1], [-10, 10]),
+  /** Where the eye's right, its up and its back point on the stage. */
+  eyeRight: direction([1, 0, 0]),
+  eyeUp: direction([0, 1, 0]),
+  eyeBack: direction([0, 0, 1]),
+  /** Metres, on the stage: where the eye is. */
+  eye: leaf('f3', 'vertex', [0, 0, 5], [-50, 50]),
+  /** How much of the picture's width and height one metre fills, one metre away. */
+  lens: leaf('f2', 'pixel', [1, 1], [0.1, 10]),
 } as const satisfies Record<string, LeafRecord>;
 
-export type Leaf = keyof typeof LEAVES;
+/** Places whose change from one pixel to the next is a place too: `uvDx` to the right, `uvDy` upwards. */
+export const CHANGING = [
+  ...(['position', 'worldPosition', 'normal', 'objectNormal', 'viewNormal', 'view', 'uv', 'uv1', 'vertexColour'] as const),
+  ...(['screen', 'eyeDepth', 'depthGap', 'depthGapRay', 'depthGapDown', 'behind', 'behindPosition'] as const),
+] as const satisfies readonly (keyof typeof PLACES)[];
+type Changing = (typeof CHANGING)[number];
+
+export type Leaf = keyof typeof PLACES | `${Changing}D${'x' | 'y'}`;
+
+/** Absent changes are 0: edges are hard there. */
+const changeOf = (name: Changing): LeafRecord => {
+  const { type, rate } = PLACES[name];
+  return leaf(type, rate, Array<number>(Number(type[1])).fill(0), [-0.1, 0.1]);
+};
+export const LEAVES: Readonly<Record<Leaf, LeafRecord>> = {
+  ...PLACES,
+  ...(Object.fromEntries(
+    CHANGING.flatMap((name) => (['x', 'y'] as const).map((a) => [`${name}D${a}`, changeOf(name)])),
+  ) as Record<`${Changing}D${'x' | 'y'}`, LeafRecord>),
+};
 export const LEAF_NAMES = Object.keys(LEAVES) as Leaf[];
+
+/** The place whose change a leaf is, and the direction; null for a place itself. */
+export function changeIn(name: Leaf): { readonly of: Changing; readonly along: 'x' | 'y' } | null {
+  const of = CHANGING.find((c) => name.length === c.length + 2 && name.startsWith(`${c}D`));
+  return of ? { of, along: name.endsWith('x') ? 'x' : 'y' } : null;
+}
+
+/** One value for a whole frame of a prop. */
+export const FRAME_LEAVES: readonly Leaf[] = LEAF_NAMES.filter((l) => LEAVES[l].rate === 'once' || LEAVES[l].rate === 'frame');
+/** What may differ from point to point of a surface. */
+export const SURFACE_LEAVES: readonly Leaf[] = LEAF_NAMES.filter((l) => !FRAME_LEAVES.includes(l));

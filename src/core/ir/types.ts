@@ -1,5 +1,6 @@
 /** The shapes of the intermediate representation: nodes with up to four components, kernels, and loops inside kernels. */
 import type { Base, ScalarOp, Width } from '../base/scalar.js';
+import type { Builder } from './builder.js';
 import type { Leaf } from './leaves.js';
 
 export type Type = `${Base}${Width}`;
@@ -20,6 +21,7 @@ export type Op =
   | 'join' // components of its arguments, in order
   | 'pick' // chosen components of its one argument
   | 'call' // a kernel
+  | 'behind' // the scene behind, looked up beside this point: offset, blur, and its colour right behind
   | 'repeat' // a loop; only inside kernels
   | 'result'; // one of the values a loop ends with
 
@@ -69,6 +71,11 @@ export interface Kernel {
   readonly range: (args: readonly Interval[]) => Interval;
   /** False where the value jumps (hashes); such points are exempt from the continuous agreement tolerance. */
   readonly continuous: boolean;
+  /**
+   * How its value changes as its arguments do, where that cannot be read off the body.
+   * @param changes of each argument; null where one does not change
+   */
+  readonly derivative?: (b: Builder, args: readonly Node[], changes: readonly (Node | null)[]) => Node;
   /** One sentence, printed above the GLSL function. */
   readonly note: string;
 }

@@ -9,11 +9,21 @@ import { cubicBezier } from '../ir/kernels/easing.js';
 import { widthOf, type Interval, type Node } from '../ir/types.js';
 import { operatorOf } from '../operators/catalogue.js';
 import { rates } from '../passes/rates.js';
-import { mainInput, type InputRecord, type OperatorRecord, type Unit } from '../operators/record.js';
+import {
+  mainInput,
+  stopOf,
+  type InputRecord,
+  type LowerContext,
+  type OperatorRecord,
+  type RampNodes,
+  type Unit,
+} from '../operators/record.js';
 import type { Problem } from '../effect/read.js';
 import {
   isColour,
   isLink,
+  isRamp,
+  isWritten,
   strandsOf,
   type Dial,
   type Effect,
@@ -22,7 +32,7 @@ import {
   type Strand,
   type Value,
 } from '../effect/schema.js';
-import { componentsOf, easeHandles, type Param, type ParamSource } from './params.js';
+import { componentsOf, easeHandles, rampOf, type Param, type ParamSource } from './params.js';
 import { dialInterval } from './bounds.js';
 
 export interface Port {
@@ -86,6 +96,9 @@ const RATE_WORDS: Record<Rate, string> = {
   pixel: 'differs from pixel to pixel',
 };
 
+const STOP_PLACE: InputRecord = { kind: '1', default: 0, soft: [0, 1], note: 'where along the ramp' };
+const STOP_COLOUR: InputRecord = { kind: 'rgb', default: [0, 0, 0], soft: [0, 1], literal: 'colour', note: 'the colour there' };
+
 class Lowering {
   readonly b = new Builder();
   readonly params: Param[] = [];
@@ -101,8 +114,8 @@ class Lowering {
     for (const dial of effect.dials) this.dials.set(`${dial.strand}.${dial.input}`, dial);
   }
 
-  problem(strand: Strand | null, code: string, message: string): void {
-    this.problems.push({ strand: strand?.id ?? null, code, message });
+  problem(strand: Strand | null, code: string, message: string, at?: number): void {
+    this.problems.push({ strand: strand?.id ?? null, code, message, ...(at === undefined ? {} : { at }) });
   }
 
   private number(source: ParamSource, components: readonly number[], unit: Unit, bounds: readonly Interval[]): Node {
@@ -170,10 +183,15 @@ class Lowering {
   }
 
   /** What an input gives before it is fitted to its kind; undefined for an optional one that is absent. */
-  private source(strand: Strand, name: string, record: InputRecord, input: Input | undefined): Port | undefined {
+  private source(
+    strand: Strand,
+    name: string,
+    record: InputRecord,
+    input: Input | undefined,
+    dial = this.dials.get(`${strand.id}.${name}`),
+  ): Port | undefined {
     const unit = record.unit ?? '';
     if (isLink(input)) return this.follow(input);
-    const dial = this.dials.get(`${strand.id}.${name}`);
     const cued = dial && this.cue(dial, unit);
     if (cued) return cued;
     if (input) {
@@ -183,12 +201,12 @@ class Lowering {
       }
       return this.literal(input.value, { strand, input: name }, unit);
     }
-    if (record.optional) return undefined;
+    if (record.optional || stopOf(name)) return undefined;
     if (typeof record.default === 'object' && 'leaf' in record.default) {
       const node = this.b.leaf(record.default.leaf);
       return { node, kind: kindOfWidth(widthOf(node.type)) };
     }
-    const components = typeof record.default === 'number' ? [record.default] : [...record.default];
+    const components = componentsOf(typeof record.default === 'number' ? record.default : [...record.default], 'value', unit);
     // A default is a live number too: the first drag of it must not change the program.
     const node = this.number(
       { from: 'strand', strand: strand.id, input: name, part: 'value' },
@@ -272,13 +290,84 @@ class Lowering {
     const options = Object.fromEntries(
       Object.entries(operator.options).map(([name, o]) => [name, strand.options?.[name] ?? o.default]),
     );
-    const results = failed ? {} : operator.lower({ b, options }, nodes);
+    const context = failed ? null : this.context(strand, operator, options);
+    const results = context ? operator.lower(context, nodes) : {};
     return Object.fromEntries(
       operator.outputs.map((o) => {
-        const kind = o.kind === 'any' ? unified : typeof o.kind === 'function' ? o.kind(kinds) : o.kind;
+        const own = results[o.id];
+        const kind =
+          o.kind === 'any'
+            ? unified
+            : o.kind === 'own'
+              ? kindOfWidth(own ? widthOf(own.type) : 1)
+              : typeof o.kind === 'function'
+                ? o.kind(kinds)
+                : o.kind;
         return [o.id, { kind, node: results[o.id] ?? b.widen(0, widthOfKind(kind)) }];
       }),
     );
+  }
+
+  /** What an operator is given besides its inputs. */
+  private context(strand: Strand, operator: OperatorRecord, options: Record<string, string>): LowerContext {
+    const texts: Record<string, string> = {};
+    const ramps: Record<string, RampNodes> = {};
+    const shared: Record<string, Node | undefined> = {};
+    for (const [name, record] of Object.entries(operator.literals)) {
+      const given = strand.inputs?.[name];
+      const value = given && !isLink(given) ? given.value : undefined;
+      if (record.form === 'ramp') ramps[name] = this.ramp(strand, name);
+      else if (record.form === 'text' || record.form === 'shared')
+        texts[name] = isWritten(value) ? value.text : ((record.default as string | null) ?? '');
+      if (record.form !== 'shared') continue;
+      const found = this.effect.shared.find((v) => v.id === texts[name] || v.name === texts[name]);
+      if (found && !isRamp(found.value) && !isWritten(found.value)) shared[name] = this.sharedValue(found.id, found.value);
+    }
+    const fail = (code: string, message: string, at?: number) => {
+      this.problem(strand, code, `${strand.name}: ${message}`, at);
+      return {};
+    };
+    return { b: this.b, options, texts, ramps, shared, fail };
+  }
+
+  private sharedValue(id: string, value: Value): Node | undefined {
+    if (typeof value === 'object' && !Array.isArray(value) && !isColour(value)) return undefined;
+    const part = (which: 'value' | 'rgb' | 'intensity') => {
+      const components = componentsOf(value, which);
+      return this.number({ from: 'shared', shared: id, part: which }, components, '', this.exactly(components));
+    };
+    return isColour(value) ? this.b.mul(part('rgb'), part('intensity')) : part('value');
+  }
+
+  private ramp(strand: Strand, literal: string): RampNodes {
+    const { stops, space, interpolation } = rampOf(strand, literal);
+    const stopInput = (k: number, part: 'place' | 'colour', record: InputRecord, width: number): Node => {
+      const name = `${literal}.${k}.${part}`;
+      const given = strand.inputs?.[name];
+      const dial =
+        this.dials.get(`${strand.id}.${name}`) ??
+        this.dials.get(`${strand.id}.${literal}.${k}.${part === 'place' ? 'at' : 'rgb'}`);
+      const port = given || dial ? this.source(strand, name, record, given, dial) : undefined;
+      if (port && goesInto(port.kind, record.kind as Kind)) return this.b.widen(port.node, width);
+      if (port)
+        this.problem(strand, 'kind', `${strand.name}: ${name} takes ${this.takes(record)}, not ${kindInWords(port.kind)}.`);
+      const { at, rgb } = stops[k]!;
+      const components = part === 'place' ? [at] : [...rgb];
+      return this.number(
+        { from: 'strand', strand: strand.id, input: name, part: 'value' },
+        components,
+        '',
+        this.exactly(components),
+      );
+    };
+    return {
+      stops: stops.map((_, k) => ({
+        place: stopInput(k, 'place', STOP_PLACE, 1),
+        colour: stopInput(k, 'colour', STOP_COLOUR, 3),
+      })),
+      space,
+      interpolation,
+    };
   }
 
   output(name: OutputName, input: Input): Port | null {

@@ -3,13 +3,14 @@
  * The order is fixed when the sheet is lowered; the numbers can then change without a new program.
  */
 import { findOperator } from '../operators/catalogue.js';
-import type { Unit } from '../operators/record.js';
-import { isColour, isLink, strandsOf, type Cue, type Effect, type Strand, type Value } from '../effect/schema.js';
+import { stopOf, type Ramp, type Unit } from '../operators/record.js';
+import { isColour, isLink, isRamp, strandsOf, type Cue, type Effect, type Strand, type Value } from '../effect/schema.js';
 
 export type ParamSource =
   | { readonly from: 'strand'; readonly strand: string; readonly input: string; readonly part: 'value' | 'rgb' | 'intensity' }
   | { readonly from: 'output'; readonly output: string; readonly part: 'value' | 'rgb' | 'intensity' }
   | { readonly from: 'cue'; readonly dial: string; readonly key: number; readonly part: 'time' | 'value' | 'handles' }
+  | { readonly from: 'shared'; readonly shared: string; readonly part: 'value' | 'rgb' | 'intensity' }
   | { readonly from: 'loop' };
 
 export interface Param {
@@ -43,10 +44,24 @@ export function componentsOf(value: Value, part: 'value' | 'rgb' | 'intensity', 
 export const easeHandles = (ease: Cue['keys'][number]['ease']): [number, number, number, number] =>
   ease === 'linear' ? [0, 0, 1, 1] : ease === 'smooth' ? [0.42, 0, 0.58, 1] : ease === 'step' ? [0, 0, 1, 0] : ease;
 
+/** The ramp of a strand: the file's, or the one it rests on. */
+export function rampOf(strand: Strand, literal: string): Ramp {
+  const given = strand.inputs?.[literal];
+  if (given && !isLink(given) && isRamp(given.value)) return given.value as Ramp;
+  return findOperator(strand.op)!.literals[literal]!.default as Ramp;
+}
+
+function stopValue(strand: Strand, { literal, stop, part }: NonNullable<ReturnType<typeof stopOf>>): Value {
+  const { at, rgb } = rampOf(strand, literal).stops[stop]!;
+  return part === 'place' ? at : [...rgb];
+}
+
 function literalOf(effect: Effect, strands: ReadonlyMap<string, Strand>, source: ParamSource): Value {
   if (source.from === 'strand') {
     const input = strands.get(source.strand)?.inputs?.[source.input];
     if (input && !isLink(input)) return input.value;
+    const stop = stopOf(source.input);
+    if (stop) return stopValue(strands.get(source.strand)!, stop);
     const fallback = findOperator(strands.get(source.strand)?.op ?? '')?.inputs[source.input]?.default;
     if (typeof fallback === 'number') return fallback;
     if (Array.isArray(fallback)) return fallback as number[];
@@ -57,6 +72,7 @@ function literalOf(effect: Effect, strands: ReadonlyMap<string, Strand>, source:
     if (input && !isLink(input)) return input.value;
     throw new Error(`no literal at the output ${source.output}`);
   }
+  if (source.from === 'shared') return effect.shared.find((v) => v.id === source.shared)!.value;
   if (source.from === 'loop') return effect.loop ?? 0;
   const key = effect.cues.find((c) => c.dial === source.dial)!.keys[source.key]!;
   if (source.part === 'time') return key.time;
@@ -70,7 +86,7 @@ export function paramValues(params: readonly Param[], effect: Effect): Float32Ar
   const last = params[params.length - 1];
   const values = new Float32Array(last ? last.at + last.width : 0);
   for (const { at, width, source, unit } of params) {
-    const part = source.from === 'strand' || source.from === 'output' ? source.part : 'value';
+    const part = source.from === 'cue' || source.from === 'loop' ? 'value' : source.part;
     const components = componentsOf(literalOf(effect, strands, source), part, unit);
     for (let k = 0; k < width; k++) values[at + k] = components[components.length === 1 ? 0 : k] ?? 0;
   }

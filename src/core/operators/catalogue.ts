@@ -5,7 +5,9 @@ import { COORDINATES } from './coordinates.js';
 import { FUNCTIONS } from './functions.js';
 import { MASKS } from './masks.js';
 import { NOISE } from './noise.js';
+import { PATTERNS } from './patterns.js';
 import type { OperatorRecord } from './record.js';
+import { SURFACE } from './surface.js';
 import { TIME } from './time.js';
 import { VALUES } from './values.js';
 import { VECTORS } from './vectors.js';
@@ -22,6 +24,8 @@ export const OPERATORS: readonly OperatorRecord[] = [
   ...MASKS,
   ...COLOUR,
   ...COORDINATES,
+  ...PATTERNS,
+  ...SURFACE,
 ];
 
 const byId = new Map(OPERATORS.map((o) => [o.id, o]));

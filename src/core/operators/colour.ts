@@ -4,7 +4,8 @@ import { sineTurns } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
 import { eachComponent, stopsToFactor } from './arithmetic.js';
 import { fromOklab, toOklab } from './oklab.js';
-import { operator, type InputRecord, type OperatorRecord } from './record.js';
+import { operator, type InputRecord, type OperatorRecord, type Ramp } from './record.js';
+import { turned, turnsOf } from './space.js';
 
 const colour = (grey: number, note: string): InputRecord => ({
   kind: 'rgb',
@@ -21,6 +22,15 @@ const vector = (fallback: readonly [number, number, number], note: string): Inpu
   literal: 'vector',
   note,
 });
+
+const GREY_RAMP: Ramp = {
+  stops: [
+    { at: 0, rgb: [0, 0, 0] },
+    { at: 1, rgb: [1, 1, 1] },
+  ],
+  space: 'linear',
+  interpolation: 'linear',
+};
 
 /** ITU-R BT.709. */
 const luminanceOf = (b: Builder, c: Node) => b.composite('dot', c, b.constant(0.2126, 0.7152, 0.0722));
@@ -214,6 +224,60 @@ export const COLOUR: readonly OperatorRecord[] = [
     lower: ({ b }, x) => {
       const at = b.add(b.mul(x.turns!, x.in!), x.phase!);
       return { value: b.add(x.middle!, b.mul(x.swing!, eachComponent(b, sineTurns, b.add(at, 0.25)))) };
+    },
+  }),
+  operator({
+    id: 'ramp',
+    label: 'ramp',
+    family: 'Colour',
+    summary: 'Turns a number into a colour along a row of stops.',
+    keywords: ['gradient', 'colour map', 'stops', 'lookup', 'fire'],
+    inputs: { in: { kind: '1', default: 0, soft: [0, 1], note: 'where along the ramp' } },
+    literals: { stops: { form: 'ramp', default: GREY_RAMP, note: 'colours and their places; each is an input of its own' } },
+    outputs: [{ id: 'value', kind: 'rgb', note: 'the colour there' }],
+    source: 'mixed in linear light or in OKLab (Ottosson 2020); smooth by 3 t^2 - 2 t^3',
+    lower: ({ b, ramps }, x) => {
+      const { stops, space, interpolation } = ramps.stops!;
+      const inSpace = (c: Node) => (space === 'oklab' ? b.join(...toOklab(b, c)) : c);
+      let colour = inSpace(stops[0]!.colour);
+      for (let k = 1; k < stops.length; k++) {
+        const [from, to] = [stops[k - 1]!.place, stops[k]!.place];
+        const before = b.op('lt', x.in!, to);
+        if (interpolation === 'step') {
+          colour = b.op('select', before, colour, inSpace(stops[k]!.colour));
+          continue;
+        }
+        const t = b.composite('clamp', b.div(b.sub(x.in!, from), b.sub(to, from)), 0, 1);
+        const eased = interpolation === 'smooth' ? b.mul(b.mul(t, t), b.sub(3, b.mul(t, 2))) : t;
+        // At its place a stop is itself, even where two stand at one place.
+        colour = b.composite('mix', colour, inSpace(stops[k]!.colour), b.op('select', before, eased, 1));
+      }
+      return { value: space === 'oklab' ? fromOklab(b, b.split(colour) as [Node, Node, Node]) : colour };
+    },
+  }),
+  operator({
+    id: 'splitComplement',
+    label: 'split complement',
+    family: 'Colour',
+    summary: 'The two hues either side of a colour’s opposite, equally light.',
+    keywords: ['harmony', 'scheme', 'opposite', 'accent'],
+    inputs: {
+      in: colour(1, 'the colour'),
+      angle: { kind: '1', default: 30, soft: [0, 90], unit: 'deg', note: 'how far from the opposite' },
+    },
+    outputs: [
+      { id: 'first', kind: 'rgb', note: 'on one side' },
+      { id: 'second', kind: 'rgb', note: 'on the other' },
+    ],
+    source: 'hues turned in OKLab (Ottosson 2020)',
+    lower: ({ b }, x) => {
+      const [light, p, q] = toOklab(b, x.in!);
+      const by = (turns: Node) => {
+        const plane = turned(b, b.join(p, q), turns);
+        return fromOklab(b, [light, b.pick(plane, 0), b.pick(plane, 1)]);
+      };
+      const aside = turnsOf(b, x.angle!);
+      return { first: by(b.add(0.5, aside)), second: by(b.sub(0.5, aside)) };
     },
   }),
 ];

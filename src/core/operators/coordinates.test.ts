@@ -56,9 +56,9 @@ describe('over time', () => {
   };
   test('scroll moves so much a second; asked to close, at the nearest speed that does', () => {
     near(at('scroll', 2, { speed: [0.3, -0.1] }, {}), [0.2 - 0.6, 0.7 + 0.2]);
-    // 0.3 a second is 1.2 in 4 s: the nearest whole number is 1; 0.1 is 0.4: none.
-    near(at('scroll', 4, { speed: [0.3, -0.1] }, { over: 'loop' }), [0.2 - 1, 0.7]);
-    near(at('scroll', 2, { speed: [0.3, -0.1] }, { over: 'loop' }), [0.2 - 0.5, 0.7]);
+    // 0.3 a second is 1.2 in 4 s: the nearest whole number is 1; 0.1 is 0.4, and what moves goes on moving: once.
+    near(at('scroll', 4, { speed: [0.3, -0.1] }, { over: 'loop' }), [0.2 - 1, 0.7 + 1]);
+    near(at('scroll', 2, { speed: [0.3, -0.1] }, { over: 'loop' }), [0.2 - 0.5, 0.7 + 0.5]);
     near(at('scroll', 2, { speed: [0.3, 0] }, { over: 'loop' }, 0), [0.2 - 0.6, 0.7]);
   });
   test('spin turns the pattern counter-clockwise about its pivot, and closes when asked', () => {

@@ -1,8 +1,9 @@
 /** Coordinates: where a pattern is looked up. */
-import type { Builder, Value } from '../ir/builder.js';
-import { arctangent, sineTurns } from '../ir/kernels/transcendental.js';
+import { arctangent, power } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
+import { closing, lapped } from './closing.js';
 import { operator, type InputRecord, type OperatorRecord } from './record.js';
+import { tangentFrame, turned, turnsOf } from './space.js';
 
 const uv: InputRecord = { kind: '2', default: { leaf: 'uv' }, soft: [0, 1], note: 'the coordinates' };
 const pair = (x: number, y: number, note: string, soft: readonly [number, number] = [-1, 1]): InputRecord => ({
@@ -21,30 +22,6 @@ const number = (fallback: number, note: string, soft: readonly [number, number],
 });
 const clock: InputRecord = { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time it follows' };
 const two = [{ id: 'value', kind: '2', note: 'the coordinates' }] as const;
-
-/** A point of the plane turned about the origin, counter-clockwise. @param turns whole turns */
-function turned(b: Builder, point: Node, turns: Value): Node {
-  const [sine, cosine] = [b.call(sineTurns, turns), b.call(sineTurns, b.add(turns, 0.25))];
-  const [x, y] = [b.pick(point, 0), b.pick(point, 1)];
-  return b.join(b.sub(b.mul(x, cosine), b.mul(y, sine)), b.add(b.mul(x, sine), b.mul(y, cosine)));
-}
-
-/** Radians, as angles are in the core, to turns. */
-const turnsOf = (b: Builder, radians: Node) => b.mul(radians, 1 / (2 * Math.PI));
-
-/** Time, held to whole laps of the loop when that is asked: as many as come nearest to the rate. */
-function lapped(b: Builder, time: Node, rate: Node, closes: boolean): Node {
-  if (!closes) return b.mul(time, rate);
-  const loop = b.leaf('loop');
-  const laps = b.op('round', b.mul(rate, loop));
-  // An effect without a loop runs on at its own rate.
-  return b.op('select', b.op('lt', 0, loop), b.mul(b.div(time, loop), laps), b.mul(time, rate));
-}
-const closing = {
-  values: ['free', 'loop'],
-  default: 'free',
-  note: 'at its own rate, or at the nearest that closes over the loop',
-} as const;
 
 export const COORDINATES: readonly OperatorRecord[] = [
   operator({
@@ -170,5 +147,74 @@ export const COORDINATES: readonly OperatorRecord[] = [
     inputs: { uv, count: pair(32, 32, 'how many cells each way', [1, 256]) },
     outputs: two,
     lower: ({ b }, x) => ({ value: b.div(b.add(b.op('floor', b.mul(x.uv!, x.count!)), 0.5), x.count!) }),
+  }),
+  operator({
+    id: 'flow',
+    label: 'flow',
+    family: 'Coordinates',
+    summary: 'Carries a pattern along a field of directions for ever: two lots of coordinates, and how to mix what they show.',
+    keywords: ['current', 'river', 'stream', 'flow map', 'advect'],
+    inputs: {
+      uv,
+      field: pair(0.1, 0, 'where and how fast it flows, a second'),
+      time: clock,
+      rate: number(0.5, 'how often the pattern starts afresh', [0.1, 2], 'Hz'),
+    },
+    options: { over: closing },
+    outputs: [
+      { id: 'first', kind: '2', note: 'coordinates of the first look' },
+      { id: 'second', kind: '2', note: 'of the second, half a turn behind' },
+      { id: 'mix', kind: '1', note: 'how much of the second to mix in' },
+    ],
+    source: 'two phases half a turn apart, each at nothing when it starts afresh; common practice, no source',
+    lower: ({ b, options }, x) => {
+      const turns = lapped(b, x.time!, x.rate!, options.over === 'loop');
+      const [first, second] = [b.composite('fract', turns), b.composite('fract', b.add(turns, 0.5))];
+      const seconds = b.div(1, x.rate!);
+      const look = (phase: Node) => b.sub(x.uv!, b.mul(x.field!, b.mul(b.sub(phase, 0.5), seconds)));
+      return { first: look(first), second: look(second), mix: b.op('abs', b.sub(b.mul(first, 2), 1)) };
+    },
+  }),
+  operator({
+    id: 'triplanar',
+    label: 'triplanar',
+    family: 'Coordinates',
+    summary: 'Three flat coordinates, one along each axis, and how much each counts here: a pattern without seams on any shape.',
+    keywords: ['box mapping', 'projection', 'seamless', 'cube'],
+    inputs: {
+      position: { kind: '3', default: { leaf: 'position' }, soft: [-2, 2], note: 'where' },
+      normal: { kind: '3', default: { leaf: 'objectNormal' }, soft: [-1, 1], note: 'which way the surface faces' },
+      sharpness: number(4, 'how soon one takes over from the next', [1, 16]),
+    },
+    outputs: [
+      { id: 'x', kind: '2', note: 'coordinates seen along x' },
+      { id: 'y', kind: '2', note: 'seen along y' },
+      { id: 'z', kind: '2', note: 'seen along z' },
+      { id: 'weights', kind: '3', note: 'how much each counts; together 1' },
+    ],
+    source: 'weights |n|^sharpness over their sum; common practice, no source',
+    lower: ({ b }, x) => {
+      const [px, py, pz] = b.split(x.position!) as [Node, Node, Node];
+      const raised = b.join(...b.split(b.op('abs', x.normal!)).map((n) => b.call(power, n, x.sharpness!)));
+      const sum = b.composite('dot', raised, b.constant(1, 1, 1));
+      return { x: b.join(pz, py), y: b.join(px, pz), z: b.join(px, py), weights: b.div(raised, sum) };
+    },
+  }),
+  operator({
+    id: 'parallax',
+    label: 'parallax',
+    family: 'Coordinates',
+    summary: 'Shifts coordinates by a depth and the way they are looked at, so that a pattern lies below the surface.',
+    keywords: ['depth', 'inside', 'interior', 'offset', 'ice'],
+    inputs: { uv, depth: number(0.05, 'how far below the surface', [0, 0.5], 'm') },
+    outputs: two,
+    source: 'the ray of sight followed below the surface, in the frame of the coordinates',
+    lower: ({ b }, x) => {
+      const [right, up] = tangentFrame(b);
+      const view = b.leaf('view');
+      const facing = b.op('max', b.composite('dot', view, b.leaf('normal')), 0.05);
+      const along = (axis: Node) => b.div(b.composite('dot', view, axis), b.composite('dot', axis, axis));
+      return { value: b.sub(x.uv!, b.mul(b.join(along(right), along(up)), b.div(x.depth!, facing))) };
+    },
   }),
 ];

@@ -54,6 +54,28 @@ export const MASKS: readonly OperatorRecord[] = [
     },
   }),
   operator({
+    id: 'contact',
+    label: 'contact',
+    family: 'Masks',
+    summary: 'Bright where the surface touches what is behind it: contact lines, shores.',
+    keywords: ['intersection', 'touch', 'depth', 'shore', 'edge', 'fade'],
+    inputs: {
+      gap: { ...number(0, 'how far behind the scene lies', [0, 2]), default: { leaf: 'depthGap' }, unit: 'm' },
+      width: { ...number(0.2, 'how far it reaches', [0, 2]), unit: 'm' },
+      falloff: number(1, 'higher dies away sooner', [0.25, 8]),
+      offset: { ...number(0, 'how far from touching it begins', [-0.5, 0.5]), unit: 'm' },
+    },
+    outputs: mask,
+    source: '(1 - clamp((gap - offset) / width))^falloff',
+    lower: ({ b }, x) => {
+      const gap = b.sub(x.gap!, x.offset!);
+      const far = b.composite('clamp', b.div(gap, x.width!), 0, 1);
+      // Without any width there is only touching itself.
+      const left = b.op('select', b.op('lt', 0, x.width!), b.sub(1, far), b.op('select', b.op('lt', 0, gap), 0, 1));
+      return { value: b.call(power, left, x.falloff!) };
+    },
+  }),
+  operator({
     id: 'facingRatio',
     label: 'facing ratio',
     family: 'Masks',

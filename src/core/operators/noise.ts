@@ -1,6 +1,20 @@
 /** Noise: irregular, repeatable, seeded by whole numbers. */
-import { FRACTALS, MAX_OCTAVES, fractalOf, noiseAt, randomAt, type Fractal } from '../ir/kernels/noise.js';
+import type { Builder } from '../ir/builder.js';
+import { METRICS, cellsOf, type Metric } from '../ir/kernels/cells.js';
+import { curlOf } from '../ir/kernels/curl.js';
+import { materialxCell, materialxCells, materialxNoise } from '../ir/kernels/materialx.js';
+import {
+  FRACTALS,
+  MAX_OCTAVES,
+  fractalOf,
+  loopedNoiseAt,
+  noiseAt,
+  randomAt,
+  seedBits,
+  type Fractal,
+} from '../ir/kernels/noise.js';
 import { widthOf, type Node } from '../ir/types.js';
+import { closedGrowth, closing } from './closing.js';
 import { operator, type InputRecord, type OperatorRecord } from './record.js';
 
 const position: InputRecord = {
@@ -12,6 +26,23 @@ const position: InputRecord = {
 const scale: InputRecord = { kind: '1', default: 1, soft: [0, 20], unit: 'x', note: 'larger is finer' };
 const churn: InputRecord = { kind: '1', default: 0, soft: [0, 4], optional: true, note: 'a further axis along which it boils' };
 const seed: InputRecord = { kind: '1', default: 0, soft: [0, 100], note: 'another whole number, another noise' };
+
+const over = { ...closing, note: 'churns at its own rate, or at the nearest that closes over the loop' };
+const basis = {
+  values: ['wispen', 'materialx'],
+  default: 'wispen',
+  note: 'by Wispen’s own hashes, or as MaterialX defines it (without churn and seed)',
+} as const;
+
+/** The place with its churn as a further axis, and after how many cells of that axis it must repeat. */
+function churned(b: Builder, place: Node, churn: Node | undefined, closes: boolean): { at: Node; period: Node | null } {
+  if (!churn) return { at: place, period: null };
+  if (!closes) return { at: b.join(...b.split(place), churn), period: null };
+  const { at, period } = closedGrowth(b, churn);
+  return { at: b.join(...b.split(place), at), period };
+}
+const noiseOf = (b: Builder, { at, period }: { at: Node; period: Node | null }, seed: Node) =>
+  period ? loopedNoiseAt(b, at, seed, period) : noiseAt(b, at, seed);
 
 export const NOISE: readonly OperatorRecord[] = [
   operator({
@@ -28,9 +59,11 @@ export const NOISE: readonly OperatorRecord[] = [
     },
     outputs: [{ id: 'value', kind: '1', note: '-1 to 1' }],
     source: 'Perlin, "Improving Noise", 2002 (quintic fade); gradients from pcg hashes, Jarzynski and Olano 2020',
-    lower: ({ b }, x) => {
+    options: { over, basis },
+    lower: ({ b, options }, x) => {
       const place = b.mul(x.position!, x.scale!);
-      return { value: noiseAt(b, x.churn ? b.join(...b.split(place), x.churn) : place, x.seed!) };
+      if (options.basis === 'materialx') return { value: materialxNoise(b, place) };
+      return { value: noiseOf(b, churned(b, place, x.churn, options.over === 'loop'), x.seed!) };
     },
   }),
   operator({
@@ -53,16 +86,20 @@ export const NOISE: readonly OperatorRecord[] = [
       lacunarity: { kind: '1', default: 2, soft: [1, 4], note: 'how much finer each is than the one before' },
       gain: { kind: '1', default: 0.5, soft: [0, 1], note: 'how strong each is to the one before' },
     },
-    options: { kind: { values: Object.keys(FRACTALS), default: 'fbm', note: 'rolling, folded into creases, or into ridges' } },
+    options: {
+      kind: { values: Object.keys(FRACTALS), default: 'fbm', note: 'rolling, folded into creases, or into ridges' },
+      over,
+    },
     outputs: [{ id: 'value', kind: '1', note: '-1 to 1, or 0 to 1 when folded' }],
     source: 'sum of octaves over the sum of their strengths; Musgrave in Ebert et al., Texturing and Modeling, 2003',
     lower: ({ b, options }, x) => {
       const place = b.mul(x.position!, x.scale!);
-      const at = x.churn ? b.join(...b.split(place), x.churn) : place;
+      const { at, period } = churned(b, place, x.churn, options.over === 'loop');
       const octaves = b.composite('clamp', x.octaves!, 1, MAX_OCTAVES);
       const count = octaves.op === 'const' ? Math.ceil(octaves.values![0]!) : MAX_OCTAVES;
-      const kernel = fractalOf(widthOf(at.type), options.kind as Fractal, count);
-      return { value: b.call(kernel, at, b.op('floor', x.seed!), octaves, x.lacunarity!, x.gain!) };
+      const kernel = fractalOf(widthOf(at.type), options.kind as Fractal, count, period !== null);
+      const rest = [b.op('floor', x.seed!), octaves, x.lacunarity!, x.gain!, ...(period ? [period] : [])];
+      return { value: b.call(kernel, at, ...rest) };
     },
   }),
   operator({
@@ -80,9 +117,15 @@ export const NOISE: readonly OperatorRecord[] = [
       { id: 'value', kind: '1', note: '0 to 1' },
       { id: 'three', kind: '3', note: 'three such numbers' },
     ],
+    options: { basis },
     source: 'pcg3d, Jarzynski and Olano 2020',
-    lower: ({ b }, x) => {
-      const three = randomAt(b, b.op('floor', b.div(x.position!, x.size!)), x.seed!);
+    lower: ({ b, options }, x) => {
+      const cell = b.op('floor', b.div(x.position!, x.size!));
+      if (options.basis === 'materialx') {
+        const value = materialxCell(b, cell);
+        return { value, three: b.join(value, materialxCell(b, b.add(cell, 1)), materialxCell(b, b.add(cell, 2))) };
+      }
+      const three = randomAt(b, cell, x.seed!);
       return { value: b.pick(three, 0), three };
     },
   }),
@@ -101,12 +144,71 @@ export const NOISE: readonly OperatorRecord[] = [
     },
     outputs: [{ id: 'value', kind: (given) => given.position ?? '3', note: 'the position' }],
     source: 'a noise a component, of seeds that follow one another',
-    lower: ({ b }, x) => {
-      const place = b.mul(x.position!, x.scale!);
-      const at = x.churn ? b.join(...b.split(place), x.churn) : place;
+    options: { over },
+    lower: ({ b, options }, x) => {
+      const at = churned(b, b.mul(x.position!, x.scale!), x.churn, options.over === 'loop');
       const first = b.op('floor', x.seed!);
-      const push = Array.from({ length: widthOf(x.position!.type) }, (_, k): Node => noiseAt(b, at, b.add(first, k)));
+      const push = Array.from({ length: widthOf(x.position!.type) }, (_, k): Node => noiseOf(b, at, b.add(first, k)));
       return { value: b.add(x.position!, b.mul(b.join(...push), x.amount!)) };
+    },
+  }),
+  operator({
+    id: 'cells',
+    label: 'cells',
+    family: 'Noise',
+    summary: 'Cells around scattered points: how far the nearest is, and the next; their borders; one number a cell.',
+    keywords: ['worley', 'voronoi', 'cellular', 'caustics', 'scales', 'foam', 'cracks'],
+    inputs: {
+      position: { ...position, kind: ['2', '3', 'rgb'] },
+      scale,
+      jitter: { kind: '1', default: 1, soft: [0, 1], note: '0 a lattice, 1 scattered' },
+      churn: { ...churn, note: 'turns that the points have made: they circle as it grows' },
+      seed,
+    },
+    options: {
+      metric: { values: Object.keys(METRICS), default: 'straight', note: 'straight, along both axes, or the longer of them' },
+      over,
+      basis,
+    },
+    outputs: [
+      { id: 'f1', kind: '1', note: 'distance to the nearest point, in cells' },
+      { id: 'f2', kind: '1', note: 'to the second nearest' },
+      { id: 'border', kind: '1', note: 'f2 - f1: 0 on the borders' },
+      { id: 'random', kind: '1', note: 'one number a cell, 0..1' },
+    ],
+    source: 'Worley 1996',
+    lower: ({ b, options }, x) => {
+      const place = b.mul(x.position!, x.scale!);
+      const width = widthOf(place.type) as 2 | 3;
+      const found = (() => {
+        if (options.basis === 'materialx') return b.call(materialxCells[width], place, x.jitter!);
+        const kernel = cellsOf(width, options.metric as Metric, x.churn !== undefined);
+        if (!x.churn) return b.call(kernel, place, seedBits(b, x.seed!), x.jitter!);
+        const turns = options.over === 'loop' ? closedGrowth(b, x.churn).at : x.churn;
+        return b.call(kernel, place, seedBits(b, x.seed!), x.jitter!, turns);
+      })();
+      const [f1, f2, random] = b.split(found) as [Node, Node, Node];
+      return { f1, f2, border: b.sub(f2, f1), random };
+    },
+  }),
+  operator({
+    id: 'curl',
+    label: 'curl',
+    family: 'Noise',
+    summary: 'Directions that swirl and never pile up: smoke, motes, currents.',
+    keywords: ['swirl', 'turbulence', 'vector field', 'flow', 'divergence free'],
+    inputs: { position: { ...position, kind: ['2', '3', 'rgb'] }, scale, churn, seed },
+    options: { over },
+    outputs: [{ id: 'value', kind: (given) => (given.position === '2' ? '2' : '3'), note: 'a direction; about 1 long' }],
+    source: 'Bridson, Hourihan and Nordenstam, "Curl-Noise for Procedural Fluid Flow", 2007; exact derivatives',
+    lower: ({ b, options }, x) => {
+      const place = b.mul(x.position!, x.scale!);
+      const width = widthOf(place.type) as 2 | 3;
+      const first = b.op('floor', x.seed!);
+      if (!x.churn) return { value: b.call(curlOf(width, 'still'), place, first) };
+      if (options.over !== 'loop') return { value: b.call(curlOf(width, 'free'), place, first, x.churn) };
+      const { at, period } = closedGrowth(b, x.churn);
+      return { value: b.call(curlOf(width, 'loop'), place, first, at, period) };
     },
   }),
 ];

@@ -10,9 +10,11 @@ export const FAMILIES = [
   'Arithmetic',
   'Shapes of time',
   'Noise',
+  'Patterns',
   'Masks',
   'Colour',
   'Coordinates',
+  'Surface',
 ] as const;
 export type Family = (typeof FAMILIES)[number];
 
@@ -38,6 +40,24 @@ export interface InputRecord {
   readonly note: string;
 }
 
+/** What only the file can give, never a strand: a ramp's stops, a written pattern, a formula, which image. */
+export interface LiteralRecord {
+  readonly form: 'ramp' | 'text' | 'image' | 'shared';
+  /** The value when the file says nothing; null for none. */
+  readonly default: Ramp | string | null;
+  readonly note: string;
+}
+
+export interface Ramp {
+  readonly stops: readonly { readonly at: number; readonly rgb: readonly [number, number, number] }[];
+  readonly space: 'linear' | 'oklab';
+  readonly interpolation: 'linear' | 'smooth' | 'step';
+}
+
+export interface RampNodes extends Pick<Ramp, 'space' | 'interpolation'> {
+  readonly stops: readonly { readonly place: Node; readonly colour: Node }[];
+}
+
 export interface OptionRecord {
   readonly values: readonly string[];
   readonly default: string;
@@ -46,14 +66,20 @@ export interface OptionRecord {
 
 export interface OutputRecord {
   readonly id: string;
-  /** `any`: the kind the `any` inputs were unified to. A function: from the kinds of the inputs given. */
-  readonly kind: Kind | 'any' | ((given: Readonly<Record<string, Kind>>) => Kind);
+  /** `any`: the kind the `any` inputs were unified to. `own`: as wide as it comes out. A function: from the kinds of the inputs given. */
+  readonly kind: Kind | 'any' | 'own' | ((given: Readonly<Record<string, Kind>>) => Kind);
   readonly note: string;
 }
 
 export interface LowerContext {
   readonly b: Builder;
   readonly options: Readonly<Record<string, string>>;
+  readonly texts: Readonly<Record<string, string>>;
+  readonly ramps: Readonly<Record<string, RampNodes>>;
+  /** Values that the library shares, by the literal that names them; undefined where there is none of that name. */
+  readonly shared: Readonly<Record<string, Node | undefined>>;
+  /** Says what is wrong, at the strand; its readers then get 0. @param at a character of a text, counted from 0 @returns no outputs */
+  readonly fail: (code: string, message: string, at?: number) => Readonly<Record<string, Node>>;
 }
 
 export interface OperatorRecord {
@@ -63,6 +89,7 @@ export interface OperatorRecord {
   /** One sentence, in an artist's words. */
   readonly summary: string;
   readonly inputs: Readonly<Record<string, InputRecord>>;
+  readonly literals: Readonly<Record<string, LiteralRecord>>;
   readonly options: Readonly<Record<string, OptionRecord>>;
   /** The first is what `{ "from": id }` means. */
   readonly outputs: readonly OutputRecord[];
@@ -80,7 +107,8 @@ export function mainInput({ inputs }: Pick<OperatorRecord, 'inputs'>): string | 
   return 'in' in inputs ? 'in' : Object.keys(inputs)[0];
 }
 
-export interface OperatorDraft extends Omit<OperatorRecord, 'options' | 'outputs'> {
+export interface OperatorDraft extends Omit<OperatorRecord, 'options' | 'outputs' | 'literals'> {
+  readonly literals?: OperatorRecord['literals'];
   readonly options?: OperatorRecord['options'];
   readonly outputs?: OperatorRecord['outputs'];
 }
@@ -88,6 +116,19 @@ export interface OperatorDraft extends Omit<OperatorRecord, 'options' | 'outputs
 /** One output named `value` of the unified kind is the rule; records state only what differs. */
 export const operator = (draft: OperatorDraft): OperatorRecord => ({
   options: {},
+  literals: {},
   outputs: [{ id: 'value', kind: 'any', note: 'the result' }],
   ...draft,
 });
+
+/** One stop of a ramp as an input of its own: `stops.0.place`, `stops.0.colour`; `at` and `rgb` mean the same. */
+export function stopOf(
+  input: string,
+): { readonly literal: string; readonly stop: number; readonly part: 'place' | 'colour' } | null {
+  const match = /^(\w+)\.(\d{1,2})\.(place|colour|at|rgb)$/.exec(input);
+  if (!match) return null;
+  const [, literal, stop, part] = match as unknown as [string, string, string, string];
+  return { literal, stop: Number(stop), part: part === 'place' || part === 'at' ? 'place' : 'colour' };
+}
+
+export const MAX_STOPS = 32;

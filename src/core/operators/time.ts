@@ -1,8 +1,11 @@
 /** Shapes of time. */
 import { exp2, sineTurns } from '../ir/kernels/transcendental.js';
+import { MAX_OCTAVES, fractalOf } from '../ir/kernels/noise.js';
 import type { Builder } from '../ir/builder.js';
-import type { Node } from '../ir/types.js';
+import { widthOf, type Node } from '../ir/types.js';
+import { closing, lappedCells } from './closing.js';
 import { operator, type OperatorRecord } from './record.js';
+import { headingOf } from './space.js';
 
 /** A wave of one turn, from -1 to 1; each begins at 0 and rises, as a sine does, but for the square and the saw. */
 const SHAPES: Record<string, (b: Builder, turns: Node) => Node> = {
@@ -71,5 +74,121 @@ export const TIME: readonly OperatorRecord[] = [
     },
     outputs: [{ id: 'value', kind: '1', note: 'seconds; may be below 0' }],
     lower: ({ b }, x) => ({ value: b.sub(x.time!, x.seconds!) }),
+  }),
+  operator({
+    id: 'flicker',
+    label: 'flicker',
+    family: 'Shapes of time',
+    summary: 'An irregular flicker between a floor and a ceiling; another seed, another lamp.',
+    keywords: ['noise', 'tube', 'fire', 'lamp', 'candle', 'organic', 'random'],
+    inputs: {
+      time: { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time it follows' },
+      rate: { kind: '1', default: 4, soft: [0, 20], unit: 'Hz', note: 'how quick it is' },
+      seed: { kind: '1', default: 0, soft: [0, 100], note: 'added to rate x time: no two seeds flicker together' },
+      low: { kind: '1', default: 0, soft: [-1, 1], note: 'the floor' },
+      high: { kind: '1', default: 1, soft: [-1, 1], note: 'the ceiling' },
+      smoothness: { kind: '1', default: 1, soft: [0, 1], note: '1 swings, 0 jumps from one value to the next' },
+      octaves: { kind: '1', default: 1, soft: [1, MAX_OCTAVES], note: 'how many finer flickers lie on it, 1 to 8' },
+    },
+    options: { over: closing },
+    outputs: [{ id: 'value', kind: '1', note: 'between low and high' }],
+    source: 'gradient noise of rate x time + seed (Perlin 2002), clamped',
+    lower: ({ b, options }, x) => {
+      const loops = options.over === 'loop';
+      // What repeats must not wander into another seed's part: there, whole seeds choose the noise, fractions shift it.
+      const whole = b.op('floor', x.seed!);
+      const lane = lappedCells(b, x.time!, x.rate!);
+      const place = loops ? b.add(lane.at, b.sub(x.seed!, whole)) : b.add(b.mul(x.time!, x.rate!), x.seed!);
+      // Within each unit the way is gone in the middle part only, the smaller the more sudden.
+      const shifted = b.add(place, 0.5);
+      const cell = b.op('floor', shifted);
+      const within = b.sub(b.sub(shifted, cell), 0.5);
+      const smooth = b.op('max', x.smoothness!, 1e-4);
+      const gone = b.composite('clamp', b.add(b.div(within, smooth), 0.5), 0, 1);
+      const at = b.op('select', b.op('lt', x.smoothness!, 1), b.sub(b.add(cell, gone), 0.5), place);
+      const octaves = b.composite('clamp', x.octaves!, 1, MAX_OCTAVES);
+      const count = octaves.op === 'const' ? Math.ceil(octaves.values![0]!) : MAX_OCTAVES;
+      const rest = [loops ? whole : b.constant(0), octaves, b.constant(2), b.constant(0.5)];
+      const kernel = fractalOf(1, 'fbm', count, loops);
+      const noise = b.call(kernel, at, ...rest, ...(loops ? [lane.period] : []));
+      return { value: b.composite('clamp', noise, x.low!, x.high!) };
+    },
+  }),
+  operator({
+    id: 'beat',
+    label: 'beat',
+    family: 'Shapes of time',
+    summary: 'On and off by a written pattern of 1 and 0, over and over.',
+    keywords: ['pattern', 'rhythm', 'morse', 'blink', 'sequence', 'signal'],
+    inputs: {
+      time: { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time it follows' },
+      rate: { kind: '1', default: 4, soft: [0, 16], unit: 'Hz', note: 'steps a second' },
+      softness: { kind: '1', default: 0.2, soft: [0, 1], note: 'how much of a step a change takes' },
+    },
+    literals: { pattern: { form: 'text', default: '1010', note: 'up to 32 steps; 1 is on, 0 is off' } },
+    outputs: [{ id: 'value', kind: '1', note: '0 to 1' }],
+    lower: ({ b, texts, fail }, x) => {
+      const steps = texts.pattern!.replace(/[\s.-]/g, '');
+      if (!/^[01]{1,32}$/.test(steps)) {
+        return fail('pattern', `The pattern is ${JSON.stringify(texts.pattern)}; it takes 1 to 32 steps of 1 and 0.`);
+      }
+      const count = steps.length;
+      const lap = b.mul(b.composite('fract', b.mul(b.mul(x.time!, x.rate!), 1 / count)), count);
+      const step = b.op('min', b.op('floor', lap), count - 1);
+      const lit = (shift: number) =>
+        [...steps].reduce<Node>(
+          (sum, _, k) => (steps[(k + count - shift) % count] === '1' ? b.op('select', b.op('eq', step, k), 1, sum) : sum),
+          b.constant(0),
+        );
+      const blend = b.composite('smoothstep', 0, x.softness!, b.sub(lap, step));
+      return { value: b.composite('mix', lit(1), lit(0), blend) };
+    },
+  }),
+  operator({
+    id: 'waves',
+    label: 'waves',
+    family: 'Shapes of time',
+    summary: 'Four travelling waves whose sum hardly ever repeats: currents, swell, wind.',
+    keywords: ['sum of sines', 'swell', 'current', 'wind', 'travelling', 'sway'],
+    inputs: {
+      position: { kind: ['1', '2', '3', 'rgb'], default: { leaf: 'worldPosition' }, soft: [-2, 2], note: 'where' },
+      heading: { kind: '1', default: 0, soft: [-180, 180], unit: 'deg', note: 'where they go: 0 along x, 90 against z' },
+      time: { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time they follow' },
+      wavelengths: {
+        kind: '4',
+        default: [4.2, 2.3, 1.3, 0.7],
+        soft: [0.1, 10],
+        literal: 'vector',
+        unit: 'm',
+        note: 'crest to crest',
+      },
+      speeds: { kind: '4', default: [0.9, 0.7, 0.55, 0.4], soft: [-4, 4], literal: 'vector', note: 'metres a second' },
+      biases: { kind: '4', default: [0, 0, 0, 0], soft: [-1, 1], literal: 'vector', note: 'added to each wave of -1 to 1' },
+      amplitudes: { kind: '4', default: [1, 0.6, 0.35, 0.2], soft: [0, 2], literal: 'vector', note: 'how strong each is' },
+    },
+    outputs: [
+      { id: 'total', kind: '1', note: 'all four together' },
+      { id: 'first', kind: '1', note: 'the first three' },
+      { id: 'fourth', kind: '1', note: 'the fourth alone' },
+      { id: 'each', kind: '4', note: 'each of them' },
+      { id: 'heading', kind: '3', note: 'where they go' },
+    ],
+    source: 'amplitude (sin 2 pi (along - speed time) / wavelength + bias), four of them',
+    lower: ({ b }, x) => {
+      const heading = headingOf(b, x.heading!);
+      const width = widthOf(x.position!.type);
+      const along =
+        width === 3
+          ? b.composite('dot', x.position!, heading)
+          : width === 1
+            ? x.position!
+            : b.composite('dot', x.position!, b.join(b.pick(heading, 0), b.op('neg', b.pick(heading, 2))));
+      const turns = b.div(b.sub(along, b.mul(x.speeds!, x.time!)), x.wavelengths!);
+      const sines = b.join(...b.split(turns).map((t) => b.call(sineTurns, t)));
+      const each = b.mul(b.add(sines, x.biases!), x.amplitudes!);
+      const [p, q, r, s] = b.split(each) as [Node, Node, Node, Node];
+      const first = b.add(b.add(p, q), r);
+      return { total: b.add(first, s), first, fourth: s, each, heading };
+    },
   }),
 ];

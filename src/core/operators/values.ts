@@ -1,5 +1,9 @@
 /** Values the artist types: numbers, vectors, colours. */
+import { FormulaError, parseFormula } from './formula/parse.js';
+import { lowerFormula } from './formula/lower.js';
 import { operator, type OperatorRecord } from './record.js';
+
+const LETTERS = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h'] as const;
 
 export const VALUES: readonly OperatorRecord[] = [
   operator({
@@ -31,5 +35,51 @@ export const VALUES: readonly OperatorRecord[] = [
     inputs: { in: { kind: 'rgb', default: [1, 1, 1], soft: [0, 1], literal: 'colour', note: 'hue and intensity' } },
     outputs: [{ id: 'value', kind: 'rgb', note: 'linear Rec.709, not bounded above' }],
     lower: (_, { in: x }) => ({ value: x! }),
+  }),
+  operator({
+    id: 'formula',
+    label: 'formula',
+    family: 'Values',
+    summary: 'A line of arithmetic over strands above it, instead of the five strands it stands for.',
+    keywords: ['expression', 'code', 'glsl', 'math', 'equation'],
+    inputs: Object.fromEntries(
+      LETTERS.map((letter) => [
+        letter,
+        {
+          kind: ['1', '2', '3', '4', 'rgb'],
+          default: 0,
+          soft: [0, 1],
+          optional: true,
+          note: `what ${letter} stands for`,
+        } as const,
+      ]),
+    ),
+    literals: { formula: { form: 'text', default: 'a', note: 'GLSL functions, swizzles, and the letters of its inputs' } },
+    outputs: [{ id: 'value', kind: 'own', note: 'the result' }],
+    source: 'The OpenGL ES Shading Language 3.00, chapters 5 and 8; modulo, powers and divisions by 0 as everywhere in Wispen',
+    lower: ({ b, texts, fail }, x) => {
+      try {
+        return { value: lowerFormula(b, parseFormula(texts.formula!), x) };
+      } catch (error) {
+        if (!(error instanceof FormulaError)) throw error;
+        return fail('formula', `${error.message}, at character ${error.at + 1}.`, error.at);
+      }
+    },
+  }),
+  operator({
+    id: 'shared',
+    label: 'shared dial',
+    family: 'Values',
+    summary: 'A value that several effects of the library read, set once for all of them.',
+    keywords: ['global', 'library', 'common', 'constant'],
+    inputs: {},
+    literals: { shared: { form: 'shared', default: null, note: 'which of the library’s shared dials' } },
+    outputs: [{ id: 'value', kind: 'own', note: 'its value' }],
+    // One that names none yet is 0, as every input that nothing is given to.
+    lower: ({ b, shared, texts, fail }) => {
+      if (shared.shared) return { value: shared.shared };
+      if (texts.shared) return fail('shared', `There is no shared dial ${JSON.stringify(texts.shared)}.`);
+      return { value: b.constant(0) };
+    },
   }),
 ];

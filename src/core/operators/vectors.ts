@@ -1,7 +1,6 @@
 /** Arithmetic with directions and lengths. */
-import { sineTurns } from '../ir/kernels/transcendental.js';
-import type { Builder } from '../ir/builder.js';
 import type { Node } from '../ir/types.js';
+import { cross, turnAbout } from './space.js';
 import { operator, type InputRecord, type OperatorRecord } from './record.js';
 
 const any = (fallback: number, note: string): InputRecord => ({ kind: 'any', default: fallback, soft: [-1, 1], note });
@@ -13,13 +12,6 @@ const direction = (fallback: readonly [number, number, number], note: string): I
   note,
 });
 const number = [{ id: 'value', kind: '1', note: 'one number' }] as const;
-
-export function cross(b: Builder, a: Node, c: Node): Node {
-  const [ax, ay, az] = b.split(a) as [Node, Node, Node];
-  const [cx, cy, cz] = b.split(c) as [Node, Node, Node];
-  const side = (p: Node, q: Node, r: Node, s: Node) => b.sub(b.mul(p, q), b.mul(r, s));
-  return b.join(side(ay, cz, az, cy), side(az, cx, ax, cz), side(ax, cy, ay, cx));
-}
 
 export const VECTORS: readonly OperatorRecord[] = [
   operator({
@@ -102,12 +94,44 @@ export const VECTORS: readonly OperatorRecord[] = [
     outputs: [{ id: 'value', kind: '3', note: 'the turned vector' }],
     source: 'Rodrigues 1840: v cos a + (k x v) sin a + k (k.v)(1 - cos a)',
     lower: ({ b }, x) => {
-      const axis = b.composite('normalize', x.axis!);
-      const turns = b.mul(x.angle!, 1 / (2 * Math.PI));
-      const sine = b.call(sineTurns, turns);
-      const cosine = b.call(sineTurns, b.add(turns, 0.25));
-      const along = b.mul(axis, b.mul(b.composite('dot', axis, x.in!), b.sub(1, cosine)));
-      return { value: b.add(b.add(b.mul(x.in!, cosine), b.mul(cross(b, axis, x.in!), sine)), along) };
+      return { value: turnAbout(b, x.in!, b.composite('normalize', x.axis!), x.angle!) };
+    },
+  }),
+  operator({
+    id: 'transform',
+    label: 'transform',
+    family: 'Arithmetic',
+    summary: 'Takes a point or a direction from one space to another: the prop’s own, the stage, the eye’s.',
+    keywords: ['space', 'object', 'world', 'view', 'convert', 'local'],
+    inputs: { in: { kind: '3', default: { leaf: 'position' }, soft: [-2, 2], note: 'a point or a direction' } },
+    options: {
+      from: { values: ['object', 'world', 'view'], default: 'object', note: 'whose axes it is in' },
+      to: { values: ['object', 'world', 'view'], default: 'world', note: 'whose axes it is wanted in' },
+      what: { values: ['point', 'direction', 'normal'], default: 'point', note: 'a normal stays square to its surface' },
+    },
+    outputs: [{ id: 'value', kind: '3', note: 'the same, seen from the other space' }],
+    source: 'affine transformation; normals by the inverse transpose',
+    lower: ({ b, options }, { in: given }) => {
+      const point = options.what === 'point';
+      const axes = [b.leaf('modelX'), b.leaf('modelY'), b.leaf('modelZ')] as const;
+      const eyes = [b.leaf('eyeRight'), b.leaf('eyeUp'), b.leaf('eyeBack')] as const;
+      const sumOf = (columns: readonly Node[], v: Node) =>
+        columns.map((c, k) => b.mul(c, b.pick(v, k))).reduce((p, q) => b.add(p, q));
+      const against = (rows: readonly Node[], v: Node) => b.join(...rows.map((r) => b.composite('dot', r, v)));
+      const [x, y, z] = axes;
+      const volume = b.composite('dot', x, cross(b, y, z));
+      const inverse = [cross(b, y, z), cross(b, z, x), cross(b, x, y)].map((r) => b.div(r, volume));
+      const normal = options.what === 'normal';
+      const unit = (v: Node) => (normal ? b.composite('normalize', v) : v);
+      let v = given!;
+      if (options.from === options.to) return { value: v };
+      if (options.from === 'object') v = unit(sumOf(normal ? inverse : axes, v));
+      if (options.from === 'view') v = sumOf(eyes, v);
+      if (point && options.from === 'object') v = b.add(v, b.leaf('pivot'));
+      if (point && options.from === 'view') v = b.add(v, b.leaf('eye'));
+      if (options.to === 'view') v = against(eyes, point ? b.sub(v, b.leaf('eye')) : v);
+      if (options.to === 'object') v = unit(against(normal ? axes : inverse, point ? b.sub(v, b.leaf('pivot')) : v));
+      return { value: v };
     },
   }),
 ];

@@ -149,6 +149,8 @@ class Scalariser implements Algebra<ScalarNode> {
         return node.lanes!.map((l) => sources[0]![l]!);
       case 'call':
         return this.call(node.kernel!, sources);
+      case 'behind':
+        return sources[2]!;
       case 'repeat':
         return this.repeat(node, sources);
       case 'result': {

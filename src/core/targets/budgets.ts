@@ -1,6 +1,7 @@
 /** What a program may use at most: the minimum that WebGL2 guarantees, not what this machine happens to have. */
 import type { Problem } from '../effect/read.js';
 import type { GlslText } from './glsl.js';
+import { varyingsFor } from './glslPlaces.js';
 
 /** MAX_UNIFORM_BLOCK_SIZE is at least 16384 bytes (OpenGL ES 3.0, table 6.31). */
 export const BLOCK_VEC4S = 1024;
@@ -14,9 +15,8 @@ export function budgetProblems(text: GlslText): Problem[] {
     say(
       `The sheet needs ${text.vec4s * 4} numbers a frame; every graphics card takes ${BLOCK_VEC4S * 4}. Fewer literals, or fewer strands, are needed.`,
     );
-  if (text.fragment.leaves.length > VARYINGS)
-    say(
-      `The sheet reads ${text.fragment.leaves.length} places of the surface; every graphics card takes ${VARYINGS}. Read fewer of them.`,
-    );
+  const varyings = varyingsFor(text.fragment.leaves).length;
+  if (varyings > VARYINGS)
+    say(`The sheet reads ${varyings} places of the surface; every graphics card takes ${VARYINGS}. Read fewer of them.`);
   return problems;
 }

@@ -104,7 +104,7 @@ test('a displacement moves the vertices, and only what it needs is in that stage
   const text = emitGlsl(lower(effect, { build: 'live' }), { hoist: true });
   expect(text.vertex!.leaves).toEqual(['objectNormal']);
   const { vertex, fragment } = shaderPair(text, effect.finish, 'x');
-  expect(vertex).toContain('vec3 moved = position + displacement(normal);');
+  expect(vertex).toContain('vec3 movedPosition = position + displacement(normal);');
   expect(fragment).not.toContain('displacement');
 });
 

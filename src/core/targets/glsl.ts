@@ -2,7 +2,7 @@
  * GLSL ES 3.00 for an effect. What changes at most once a frame is computed on the CPU and packed into one uniform
  * block; the shader holds only what differs from vertex to vertex or from pixel to pixel.
  */
-import { LEAVES, type Leaf } from '../ir/leaves.js';
+import { FRAME_LEAVES, LEAVES, type Leaf } from '../ir/leaves.js';
 import { baseOf, widthOf, type Node } from '../ir/types.js';
 import type { OutputName } from '../effect/schema.js';
 import type { LoweredStrand, Program } from '../lower/lower.js';
@@ -49,9 +49,14 @@ export interface GlslOptions {
   readonly hoist: boolean;
   /** Variables carry the strands' names, or their permanent ids: a renamed strand must not mean a new program. */
   readonly naming?: 'names' | 'ids';
+  /** `screen`: changes across a pixel are the shader's own; `given`: each is an argument, and so is what lies behind. */
+  readonly changes?: 'screen' | 'given';
   /** The outputs to compute, for programs that need only some. */
   readonly only?: readonly OutputName[];
 }
+
+/** The places, other than time and loop, that are one value for a frame of a prop. */
+export type FrameLeaves = Partial<Record<Leaf, readonly number[]>>;
 
 const VERTEX_OUTPUTS: readonly OutputName[] = ['displacement'];
 
@@ -72,7 +77,7 @@ const LETTERS = 'xyzw';
 export const slotText = (at: number, width: number): string =>
   `k[${at >> 2}]${width === 4 ? '' : `.${LETTERS.slice(at & 3, (at & 3) + width)}`}`;
 
-export function emitGlsl(program: Program, { hoist, only, naming = 'names' }: GlslOptions): GlslText {
+export function emitGlsl(program: Program, { hoist, only, naming = 'names', changes = 'screen' }: GlslOptions): GlslText {
   const chosen = [...program.outputs].filter(([name]) => !only || only.includes(name));
   const vertexRoots = chosen.filter(([name]) => VERTEX_OUTPUTS.includes(name));
   const pixelRoots = chosen.filter(([name]) => !VERTEX_OUTPUTS.includes(name));
@@ -113,7 +118,7 @@ export function emitGlsl(program: Program, { hoist, only, naming = 'names' }: Gl
       return `${called(program.strands.get(source.strand)!)} ${source.input === 'in' ? source.part : source.input}`;
     if (source.from === 'output') return `${source.output} value`;
     if (source.from === 'cue') return `cue ${source.dial} ${source.part}`;
-    return 'loop';
+    return source.from === 'shared' ? `shared ${source.shared}` : 'loop';
   };
   const slots: Slot[] = slotNodes.map((node, k) => ({
     name: names.give(slotName(node), 'slot'),
@@ -143,6 +148,7 @@ export function emitGlsl(program: Program, { hoist, only, naming = 'names' }: Gl
       },
       (node) => slotOf.has(node) || node.op === 'leaf',
       (node) => (node.op === 'const' || !owners.has(node) ? undefined : called(owners.get(node)!)),
+      changes === 'given',
     );
     const { statements, results } = printer.print(named.map(([, port]) => port.node));
     const head = [...local].map(([slot, name]) => `${glslType(slot.node.type)} ${name} = ${slotText(slot.at, slot.width)};`);
@@ -168,9 +174,12 @@ export function emitGlsl(program: Program, { hoist, only, naming = 'names' }: Gl
   };
 }
 
+const FRAME_FALLBACKS: FrameLeaves = Object.fromEntries(FRAME_LEAVES.map((l) => [l, LEAVES[l].fallback]));
+
 /**
  * Fills the uniform block for one moment.
  * @param time seconds, already taken modulo the loop; @param loop seconds, or null
+ * @param places the prop's own: its random number, its pivot
  * @returns vec4s * 4 floats
  */
 export function fillBlock(
@@ -178,9 +187,10 @@ export function fillBlock(
   params: ArrayLike<number>,
   time: number,
   loop: number | null,
+  places: FrameLeaves = {},
 ): Float32Array<ArrayBuffer> {
   const block = new Float32Array(text.vec4s * 4);
-  const values = evaluate(text.frame, { params, leaves: { time: [time], loop: [loop ?? 0] } });
+  const values = evaluate(text.frame, { params, leaves: { ...FRAME_FALLBACKS, ...places, time: [time], loop: [loop ?? 0] } });
   text.slots.forEach((slot, k) => block.set(values[k]!, slot.at));
   return block;
 }

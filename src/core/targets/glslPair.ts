@@ -1,7 +1,18 @@
 /** A whole vertex and fragment shader around an effect's functions, for other tools and for the compiler's checks. */
-import type { Leaf } from '../ir/leaves.js';
+import { LEAVES, type Leaf } from '../ir/leaves.js';
 import type { Finish } from '../effect/schema.js';
 import type { GlslText, StageText } from './glsl.js';
+import {
+  ATTRIBUTES,
+  NEED_TEXTS,
+  VARYING_TEXTS,
+  attributesIn,
+  needsOf,
+  placeText,
+  varyingsFor,
+  vertexText,
+} from './glslPlaces.js';
+import { glslType } from './glslText.js';
 
 export interface ShaderPair {
   readonly vertex: string;
@@ -9,37 +20,6 @@ export interface ShaderPair {
 }
 
 const HEAD = '#version 300 es\nprecision highp float;\nprecision highp int;\n';
-
-/** What each leaf is in a fragment shader, and the varying that brings it there. */
-const VARYINGS: Partial<Record<Leaf, { type: string; name: string; fragment: string; vertex: string }>> = {
-  position: { type: 'vec3', name: 'seenPosition', fragment: 'seenPosition', vertex: 'position' },
-  worldPosition: { type: 'vec3', name: 'seenWorld', fragment: 'seenWorld', vertex: '(modelMatrix * vec4(position, 1.0)).xyz' },
-  normal: { type: 'vec3', name: 'seenNormal', fragment: 'normalize(seenNormal) * side', vertex: 'worldNormal' },
-  objectNormal: { type: 'vec3', name: 'seenObjectNormal', fragment: 'normalize(seenObjectNormal) * side', vertex: 'normal' },
-  viewNormal: {
-    type: 'vec3',
-    name: 'seenViewNormal',
-    fragment: 'normalize(seenViewNormal) * side',
-    vertex: 'mat3(viewMatrix) * worldNormal',
-  },
-  view: {
-    type: 'vec3',
-    name: 'seenView',
-    fragment: 'normalize(seenView)',
-    vertex: 'cameraPosition - (modelMatrix * vec4(position, 1.0)).xyz',
-  },
-  uv: { type: 'vec2', name: 'seenUv', fragment: 'seenUv', vertex: 'uv' },
-  uv1: { type: 'vec2', name: 'seenUv1', fragment: 'seenUv1', vertex: 'uv1' },
-};
-
-export const varyingOf = (leaf: Leaf) => VARYINGS[leaf]!;
-
-const ATTRIBUTES: Partial<Record<Leaf, string>> = {
-  position: 'in vec3 position;',
-  normal: 'in vec3 normal;',
-  uv: 'in vec2 uv;',
-  uv1: 'in vec2 uv1;',
-};
 
 /**
  * Replaces what is not finite by a stripe of two colours that nothing else uses, by its exponent bits: drivers may
@@ -52,8 +32,49 @@ vec3 notFiniteMark(vec2 pixel) {
   return mod(floor((pixel.x + pixel.y) / 4.0), 2.0) < 1.0 ? vec3(1.0, 0.0, 0.42) : vec3(0.05, 0.0, 0.02);
 }`;
 
-const callOf = (stage: StageText, name: string, text: (leaf: Leaf) => string): string =>
-  `${name}(${stage.leaves.map(text).join(', ')})`;
+/** The call of a stage's function, each place in the words of that shader. */
+export function callOf(stage: StageText, name: 'surface' | 'displacement'): string {
+  const text = (leaf: Leaf) => (name === 'surface' ? placeText(leaf).fragment : vertexText(leaf, glslType(LEAVES[leaf].type)));
+  return `${name}(${stage.leaves.map(text).join(', ')})`;
+}
+
+/** The parts around an effect's functions that every shader made of it shares. */
+export interface ShaderParts {
+  /** Varyings, as `type name`. */
+  readonly varyings: readonly string[];
+  /** Attributes beside position and normal, as `type name`. */
+  readonly attributes: readonly string[];
+  /** Statements of the vertex shader: they fill the varyings and leave `movedPosition`. */
+  readonly vertexBody: string;
+  /** Functions of the fragment shader that its places call on. */
+  readonly sceneText: string;
+  /** True where what they call on is the eye's matrices, which a fragment shader must declare. */
+  readonly usesEye: boolean;
+  readonly usesSide: boolean;
+}
+
+export function shaderParts({ fragment, vertex }: GlslText): ShaderParts {
+  const varyings = varyingsFor(fragment.leaves);
+  const fills = varyings.map((v) => `${v} = ${VARYING_TEXTS[v].vertex};`);
+  const moved = vertex ? `position + ${callOf(vertex, 'displacement')}` : 'position';
+  const vertexBody = [
+    'vec3 worldNormal = normalize(transpose(inverse(mat3(modelMatrix))) * normal);',
+    ...fills,
+    `vec3 movedPosition = ${moved};`,
+  ].join('\n  ');
+  const needs = needsOf(fragment.leaves, fragment.code);
+  return {
+    varyings: varyings.map((v) => `${VARYING_TEXTS[v].type} ${v}`),
+    attributes: attributesIn(...fills, moved).map((a) => `${ATTRIBUTES[a]} ${a}`),
+    vertexBody,
+    sceneText: needs
+      .map((n) => NEED_TEXTS[n])
+      .filter(Boolean)
+      .join('\n'),
+    usesEye: needs.includes('eye'),
+    usesSide: fragment.leaves.some((l) => /\bside\b/.test(placeText(l).fragment)),
+  };
+}
 
 /** Every surface value has a place in one of four targets; unconnected ones have the neutral value. */
 const value = (stage: StageText, name: string, neutral: string) =>
@@ -61,9 +82,7 @@ const value = (stage: StageText, name: string, neutral: string) =>
 
 export function shaderPair(text: GlslText, finish: Finish, note: string): ShaderPair {
   const { fragment, vertex } = text;
-  const varyings = fragment.leaves.map(varyingOf);
-  const attributes = new Set<string>(['in vec3 position;', 'in vec3 normal;']);
-  for (const leaf of [...fragment.leaves, ...(vertex?.leaves ?? [])]) if (ATTRIBUTES[leaf]) attributes.add(ATTRIBUTES[leaf]);
+  const { varyings, attributes, vertexBody, sceneText, usesEye, usesSide } = shaderParts(text);
   const comment = note
     .split('\n')
     .map((l) => `// ${l}`)
@@ -72,16 +91,12 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
     HEAD + comment,
     vertex ? `${text.block}\n` : '',
     'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform mat4 projectionMatrix;\nuniform vec3 cameraPosition;\n',
-    [...attributes].join('\n'),
-    varyings.map((v) => `out ${v.type} ${v.name};`).join('\n'),
+    ['vec3 position', 'vec3 normal', ...attributes].map((a) => `in ${a};`).join('\n'),
+    varyings.map((v) => `out ${v};`).join('\n'),
     vertex ? `\n${[vertex.library, vertex.code].filter(Boolean).join('\n\n')}\n` : '',
     'void main() {',
-    '  vec3 worldNormal = normalize(transpose(inverse(mat3(modelMatrix))) * normal);',
-    ...varyings.map((v) => `  ${v.name} = ${v.vertex};`),
-    vertex
-      ? `  vec3 moved = position + ${callOf(vertex, 'displacement', (leaf) => (leaf === 'view' ? `normalize(${varyingOf(leaf).vertex})` : varyingOf(leaf).vertex))};`
-      : '  vec3 moved = position;',
-    '  gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4(moved, 1.0);',
+    `  ${vertexBody}`,
+    '  gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4(movedPosition, 1.0);',
     '}',
   ];
   const lit = finish.lighting === 'lit';
@@ -104,21 +119,22 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
         `reflectanceOcclusion = vec4(${value(fragment, 'reflectance', '0.04')}, ${value(fragment, 'occlusion', '1.0')}, 0.0, 0.0);`,
       ]
     : [`colourOpacity = vec4(${emission} + ${base}, ${opacity});`];
-  const usesSide = fragment.leaves.some((l) => varyingOf(l).fragment.includes('side'));
   const fragmentText = [
     HEAD + comment,
     lit
       ? '// Lit: the four targets hold what the surface is, for a renderer to light.'
       : '// Unlit: the colour as it is, scene-linear and unbounded.',
     `${text.block}\n`,
-    varyings.map((v) => `in ${v.type} ${v.name};`).join('\n'),
+    varyings.map((v) => `in ${v};`).join('\n'),
     targets.join('\n'),
+    usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform vec3 cameraPosition;' : '',
+    sceneText,
     '',
     [fragment.library, fragment.code].filter(Boolean).join('\n\n'),
     '',
     'void main() {',
     ...(usesSide ? ['  float side = gl_FrontFacing ? 1.0 : -1.0;'] : []),
-    `  Surface s = ${callOf(fragment, 'surface', (leaf) => varyingOf(leaf).fragment)};`,
+    `  Surface s = ${callOf(fragment, 'surface')};`,
     ...stores.map((s) => `  ${s}`),
     '}',
   ];

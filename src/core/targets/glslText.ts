@@ -171,7 +171,15 @@ export class Printer {
     private readonly isOutside: (node: Node) => boolean = (n) => n.op === 'arg' || n.op === 'leaf' || n.op === 'param',
     /** A name that a node carries, if it has one: such nodes always get a variable. */
     private readonly label: (node: Node) => string | undefined = () => undefined,
+    /** True: what lies behind is given at this point, rather than looked up in the picture. */
+    private readonly behindGiven = false,
   ) {}
+
+  /** What a node's text is made of. */
+  private parts(node: Node): readonly Node[] {
+    if (node.op !== 'behind') return node.args;
+    return this.behindGiven ? node.args.slice(2) : node.args.slice(0, 2);
+  }
 
   print(roots: readonly Node[]): { statements: string[]; results: string[] } {
     const reached = new Set<Node>();
@@ -181,7 +189,7 @@ export class Printer {
       if (reached.has(node)) continue;
       reached.add(node);
       if (this.isOutside(node)) continue;
-      for (const arg of node.args) {
+      for (const arg of this.parts(node)) {
         this.uses.set(arg, (this.uses.get(arg) ?? 0) + 1);
         pending.push(arg);
       }
@@ -327,6 +335,8 @@ export class Printer {
       case 'call':
         this.library.kernel(node.kernel!);
         return call(node.kernel!.name, ...args.map((x) => this.at(x, 0)));
+      case 'behind':
+        return this.behindGiven ? this.done.get(c)! : call('sceneBehind', this.at(a, 0), this.at(b, 0));
       case 'result':
         return { text: this.loops.get(a)![node.index!]!, level: PRIMARY };
       default:

@@ -6,7 +6,7 @@
  * and Olano, "Hash Functions for GPU Rendering", JCGT 9(3), 2020; lowbias32, Wellons, "Prospecting for Hash
  * Functions", 2018 (constants from memory, confirmed by the avalanche test beside this file).
  */
-import { Builder, defineKernel } from '../builder.js';
+import { Builder, defineKernel, type Value } from '../builder.js';
 import { typeOf, widthOf, type Kernel, type Node } from '../types.js';
 
 /** Seeds are told apart up to this size. */
@@ -88,7 +88,7 @@ export const pcg4d = pcg(4);
  * units are the last bits of the float. One addition, where a conversion that guards against overflow takes seven;
  * and nothing is undefined beyond that range: cells merge there, as floats have no fractions left to tell them apart.
  */
-const cellBits = (b: Builder, whole: Node): Node => b.op('fbits', b.add(whole, 1.5 * 2 ** 23));
+export const cellBits = (b: Builder, whole: Node): Node => b.op('fbits', b.add(whole, 1.5 * 2 ** 23));
 
 /** Perlin's quintic: 6 t^5 - 15 t^4 + 10 t^3. */
 export function fade(b: Builder, t: Node): Node {
@@ -171,6 +171,87 @@ export function noiseAt(b: Builder, position: Node, seed: Node): Node {
   return b.call(gradientNoise[widthOf(position.type)], position, seedBits(b, seed));
 }
 
+/** Noise whose lattice along its last axis repeats after a whole number of cells; 0 for never. */
+function makeLoopedNoise(width: 1 | 2 | 3 | 4): Kernel {
+  return defineKernel({
+    name: `loopedNoise${width}`,
+    note: `Gradient noise in ${width} ${width === 1 ? 'dimension' : 'dimensions'} that repeats along the last.`,
+    params: [
+      { name: 'p', type: typeOf('f', width) },
+      { name: 'seed', type: 'i1' },
+      { name: 'period', type: 'f1' },
+    ],
+    result: 'f1',
+    continuous: true,
+    range: () => ({ low: -1, high: 1 }),
+    build: (b, p, seed, period) => {
+      const parts = b.split(p!);
+      const last = parts.pop()!;
+      // Two noises of the same seed, a period apart, would not meet: instead the cell of the last axis is counted round.
+      const floor = b.op('floor', last);
+      const wrap = (cell: Node) =>
+        b.op('select', b.op('lt', 0, period!), b.sub(cell, b.mul(period!, b.op('floor', b.div(cell, period!)))), cell);
+      const at = b.sub(last, floor);
+      const slice = (cell: Node, away: Value) =>
+        b.call(looseSlice(width), b.join(...parts, b.add(b.constant(0), away)), seed!, wrap(cell));
+      const low = slice(floor, at);
+      const high = slice(b.add(floor, 1), b.sub(at, 1));
+      const sum = b.add(low, b.mul(b.sub(high, low), fade(b, at)));
+      return b.op('min', b.op('max', b.mul(sum, SCALE[width] * 2 ** -31), -1), 1);
+    },
+  });
+}
+
+const slices = new Map<number, Kernel>();
+
+/** One side of the last axis: the corners whose cell along it is given, `p` holding the way from it. */
+function looseSlice(width: 1 | 2 | 3 | 4): Kernel {
+  let kernel = slices.get(width);
+  if (kernel) return kernel;
+  const hash = { 1: lowbias32, 2: pcg2d, 3: pcg3d, 4: pcg4d }[width];
+  kernel = defineKernel({
+    name: `noiseSlice${width}`,
+    note: 'Gradient noise between the corners on one side of its last axis, times 2^31.',
+    params: [
+      { name: 'p', type: typeOf('f', width) },
+      { name: 'seed', type: 'i1' },
+      { name: 'last', type: 'f1' },
+    ],
+    result: 'f1',
+    continuous: false,
+    range: () => ({ low: -Infinity, high: Infinity }),
+    build: (b, p, seed, last) => {
+      const parts = b.split(p!);
+      const away = parts.pop()!;
+      const floors = parts.map((x) => b.op('floor', x));
+      const at = parts.map((x, k) => b.sub(x, floors[k]!));
+      const cells = [...floors, last!].map((f) => cellBits(b, f));
+      cells[0] = b.op('iadd', cells[0]!, seed!);
+      const over = (axis: number, offset: number[]): Node => {
+        if (axis === parts.length) {
+          const cell = cells.map((c, k) => b.op('iadd', c, b.integer(offset[k] ?? 0)));
+          const way = [...at.map((x, k) => b.sub(x, offset[k]!)), away];
+          const gradient = b.op('itof', b.call(hash, b.join(...cell)));
+          return width === 1 ? b.mul(gradient, way[0]!) : b.composite('dot', gradient, b.join(...way));
+        }
+        const low = over(axis + 1, [...offset, 0]);
+        const high = over(axis + 1, [...offset, 1]);
+        return b.add(low, b.mul(b.sub(high, low), fade(b, at[axis]!)));
+      };
+      return over(0, []);
+    },
+  });
+  slices.set(width, kernel);
+  return kernel;
+}
+
+const loopedNoise = { 1: makeLoopedNoise(1), 2: makeLoopedNoise(2), 3: makeLoopedNoise(3), 4: makeLoopedNoise(4) } as const;
+
+/** Gradient noise that is the same again after `period` whole numbers of its last component; 0 for never. */
+export function loopedNoiseAt(b: Builder, position: Node, seed: Node, period: Node): Node {
+  return b.call(loopedNoise[widthOf(position.type)], position, seedBits(b, seed), period);
+}
+
 /** What an octave gives: as it is, folded at 0, or folded and turned over. */
 export const FRACTALS = {
   fbm: (_: Builder, n: Node) => n,
@@ -185,9 +266,9 @@ export const MAX_OCTAVES = 8;
  * Octaves of gradient noise, each finer by the lacunarity and weaker by the gain, over the sum of their strengths; the
  * last one comes in by the fraction of the octaves. Octave i is the noise of seed + i.
  */
-function makeFractal(width: 1 | 2 | 3 | 4, kind: Fractal, count: number): Kernel {
+function makeFractal(width: 1 | 2 | 3 | 4, kind: Fractal, count: number, looped: boolean): Kernel {
   return defineKernel({
-    name: `${kind}${width}x${count}`,
+    name: `${kind}${width}x${count}${looped ? 'Looped' : ''}`,
     note: `Up to ${count} octaves of gradient noise, ${kind}.`,
     params: [
       { name: 'p', type: typeOf('f', width) },
@@ -195,23 +276,26 @@ function makeFractal(width: 1 | 2 | 3 | 4, kind: Fractal, count: number): Kernel
       { name: 'octaves', type: 'f1' },
       { name: 'lacunarity', type: 'f1' },
       { name: 'gain', type: 'f1' },
+      ...(looped ? [{ name: 'period', type: 'f1' as const }] : []),
     ],
     result: 'f1',
     continuous: true,
     range: () => (kind === 'fbm' ? { low: -1, high: 1 } : { low: 0, high: 1 }),
-    build: (b, p, seed, octaves, lacunarity, gain) => {
-      const start = [b.constant(0), b.constant(0), b.constant(1), p!];
+    build: (b, p, seed, octaves, lacunarity, gain, period) => {
+      const start = [b.constant(0), b.constant(0), b.constant(1), p!, ...(period ? [period] : [])];
       const [sum, strength] = b.repeat(count, start, [seed!, octaves!, lacunarity!, gain!], (inner, state, i, outer) => {
-        const [total, strengths, amplitude, place] = state as [Node, Node, Node, Node];
+        const [total, strengths, amplitude, place, lap] = state as [Node, Node, Node, Node, Node | undefined];
         const [first, wanted, finer, weaker] = outer as [Node, Node, Node, Node];
         const share = inner.op('min', inner.op('max', inner.sub(wanted, i), 0), 1);
         const weight = inner.mul(amplitude, share);
-        const n = FRACTALS[kind](inner, noiseAt(inner, place, inner.add(first, i)));
+        const own = inner.add(first, i);
+        const n = FRACTALS[kind](inner, lap ? loopedNoiseAt(inner, place, own, lap) : noiseAt(inner, place, own));
         return [
           inner.add(total, inner.mul(n, weight)),
           inner.add(strengths, weight),
           inner.mul(amplitude, weaker),
-          inner.mul(place, finer),
+          lap ? lastFiner(inner, place, finer) : inner.mul(place, finer),
+          ...(lap ? [inner.mul(lap, 2)] : []),
         ];
       });
       const mean = b.div(sum!, strength!);
@@ -221,13 +305,21 @@ function makeFractal(width: 1 | 2 | 3 | 4, kind: Fractal, count: number): Kernel
   });
 }
 
+/** The axis that repeats is twice as fine in each octave, whatever the others are: only whole factors close. */
+function lastFiner(b: Builder, place: Node, finer: Node): Node {
+  const parts = b.split(place);
+  const last = parts.pop()!;
+  return b.join(...parts.map((x) => b.mul(x, finer)), b.mul(last, 2));
+}
+
 const fractals = new Map<string, Kernel>();
 
-/** @param octaves how many are computed at most, 1 to 8: all of them while the number may still change */
-export function fractalOf(width: 1 | 2 | 3 | 4, kind: Fractal, octaves: number): Kernel {
-  const key = `${kind}${width}x${octaves}`;
+/** @param octaves how many are computed at most, 1 to 8: all of them while the number may still change
+ * @param looped a further argument is how many cells of the last axis make its period */
+export function fractalOf(width: 1 | 2 | 3 | 4, kind: Fractal, octaves: number, looped = false): Kernel {
+  const key = `${kind}${width}x${octaves}${looped}`;
   let kernel = fractals.get(key);
-  if (!kernel) fractals.set(key, (kernel = makeFractal(width, kind, octaves)));
+  if (!kernel) fractals.set(key, (kernel = makeFractal(width, kind, octaves, looped)));
   return kernel;
 }
 

@@ -49,6 +49,7 @@ export const sineTurns: Kernel = defineKernel({
   params: [{ name: 'x', type: 'f1' }],
   result: 'f1',
   continuous: true,
+  derivative: (b, [x], [change]) => b.mul(change!, b.mul(b.call(sineTurns, b.add(x!, 0.25)), 2 * Math.PI)),
   range: ([given]) => {
     if (!given) return { low: -1, high: 1 };
     // Far out a float holds few digits of a turn: what it was rounded to may lie beside the interval.
@@ -77,6 +78,7 @@ export const exp2: Kernel = defineKernel({
   params: [{ name: 'x', type: 'f1' }],
   result: 'f1',
   continuous: true,
+  derivative: (b, [x], [change]) => b.mul(change!, b.mul(b.call(exp2, x!), Math.LN2)),
   range: rising((x) => 2 ** Math.min(x, 127.99) * (x < -126 ? 0 : 1)),
   build: (b, x) => {
     const held = b.op('min', b.op('max', x!, -126), 127.99);
@@ -94,6 +96,7 @@ export const log2: Kernel = defineKernel({
   params: [{ name: 'x', type: 'f1' }],
   result: 'f1',
   continuous: true,
+  derivative: (b, [x], [change]) => b.div(b.mul(change!, Math.LOG2E), x!),
   // Below the smallest normal float the exponent stops counting.
   range: ([x]) =>
     x && x.low > 0
@@ -119,6 +122,14 @@ export const power: Kernel = defineKernel({
   ],
   result: 'f1',
   continuous: true,
+  // x^y (y dx / x + ln x dy), and flat where x is not above 0.
+  derivative: (b, [x, y], [dx, dy]) => {
+    const value = b.call(power, x!, y!);
+    const byBase = dx && b.mul(dx, b.div(b.mul(value, y!), x!));
+    const byExponent = dy && b.mul(dy, b.mul(value, b.mul(b.call(log2, x!), Math.LN2)));
+    const sum = byBase && byExponent ? b.add(byBase, byExponent) : (byBase ?? byExponent)!;
+    return b.op('select', b.op('lt', 0, x!), sum, 0);
+  },
   range: ([x, y]) => {
     const low = Math.max(x!.low, 0);
     const high = Math.max(x!.high, 0);
@@ -146,6 +157,13 @@ export const arctangent: Kernel = defineKernel({
   result: 'f1',
   // It jumps by a whole turn behind the origin.
   continuous: false,
+  // (x dy - y dx) / (x^2 + y^2)
+  derivative: (b, [y, x], [dy, dx]) => {
+    const up = dy && b.mul(x!, dy);
+    const across = dx && b.mul(y!, dx);
+    const turn = up && across ? b.sub(up, across) : (up ?? b.op('neg', across!));
+    return b.div(turn, b.add(b.mul(x!, x!), b.mul(y!, y!)));
+  },
   range: () => ({ low: Math.fround(-Math.PI), high: Math.fround(Math.PI) }),
   build: (b, y, x) => {
     const [across, up] = [b.op('abs', x!), b.op('abs', y!)];

@@ -1,0 +1,307 @@
+/**
+ * How a value changes as the places it is made of do: forward-mode differentiation of IR. Exact wherever the value has
+ * a slope; steps (floor, sign, hashes) have none. Kernels that state a derivative give theirs, every other one is
+ * differentiated itself, once.
+ */
+import { Builder, defineKernel } from './builder.js';
+import { LEAVES, type Leaf } from './leaves.js';
+import { baseOf, widthOf, type Kernel, type Node } from './types.js';
+
+/** The change of each leaf, or null for one that does not change. */
+export type Seed = (leaf: Leaf) => Node | null;
+type Change = Node | null;
+
+/**
+ * @param seed nodes of the same builder, each as wide as its leaf
+ * @returns a node of the same width; the constant 0 where nothing changes
+ */
+export function derivative(b: Builder, node: Node, seed: Seed): Node {
+  const change = new Differentiation(b, (leaf) => (leaf.op === 'leaf' ? seed(leaf.leaf!) : null)).of(node);
+  return change ?? b.widen(0, widthOf(node.type));
+}
+
+/**
+ * How a value changes as a node that it is made of does.
+ * @param by the node; @param change of it, as wide as it is
+ */
+export function slopeBy(b: Builder, node: Node, by: Node, change: Node): Node {
+  return new Differentiation(b, (n) => (n === by ? change : null), by).of(node) ?? b.widen(0, widthOf(node.type));
+}
+
+/** How a place changes from one pixel to the next; null for one that is the same all over, or for a pixel. */
+export function screenChange(b: Builder, leaf: Leaf, axis: 'x' | 'y'): Change {
+  const change = `${leaf}D${axis}`;
+  return change in LEAVES ? b.leaf(change as Leaf) : null;
+}
+
+/** How far a value reaches over a pixel: the length of its change to the right and upwards, component by component. */
+export function footprint(b: Builder, node: Node): Node {
+  const [dx, dy] = (['x', 'y'] as const).map((axis) => derivative(b, node, (leaf) => screenChange(b, leaf, axis))) as [
+    Node,
+    Node,
+  ];
+  return b.op('sqrt', b.add(b.mul(dx, dx), b.mul(dy, dy)));
+}
+
+class Differentiation {
+  private readonly known = new Map<Node, Change>();
+  /** The changes of a loop's several results. */
+  private readonly loops = new Map<Node, readonly Change[]>();
+
+  /** @param outside the change of a leaf or an argument */
+  constructor(
+    private readonly b: Builder,
+    private readonly outside: (node: Node) => Change,
+    /** A node that is taken as it is, whatever it is made of. */
+    private readonly by: Node | null = null,
+  ) {}
+
+  /** Iterative, so that long sheets cannot exhaust the stack. */
+  of(root: Node): Change {
+    const pending = [root];
+    while (pending.length > 0) {
+      const node = pending[pending.length - 1]!;
+      if (this.known.has(node)) {
+        pending.pop();
+        continue;
+      }
+      const missing = node.args.filter((a) => !this.known.has(a));
+      if (missing.length > 0) {
+        pending.push(...missing);
+        continue;
+      }
+      pending.pop();
+      this.known.set(node, this.change(node));
+    }
+    return this.known.get(root)!;
+  }
+
+  private sum(p: Change, q: Change): Change {
+    return p && q ? this.b.add(p, q) : (p ?? q);
+  }
+  private less(p: Change, q: Change): Change {
+    if (!q) return p;
+    return p ? this.b.sub(p, q) : this.b.op('neg', q);
+  }
+  private times(p: Change, factor: Node): Change {
+    return p && this.b.mul(p, factor);
+  }
+
+  private change(node: Node): Change {
+    const { b } = this;
+    if (node.op === 'leaf' || node.op === 'arg' || node === this.by) return this.outside(node);
+    const d = node.args.map((a) => this.known.get(a)!);
+    // A repeat has results of every base; anything else that is no float has no slope.
+    if (node.op === 'repeat') {
+      this.loops.set(node, this.repeat(node, d));
+      return null;
+    }
+    if (node.op === 'result') return this.loops.get(node.args[0]!)?.[node.index!] ?? null;
+    if (baseOf(node.type) !== 'f' || d.every((c) => c === null)) return null;
+    const width = widthOf(node.type);
+    const wide = (c: Change): Change => c && b.widen(c, width);
+    const [x, y, z] = node.args as [Node, Node, Node];
+    const [dx, dy, dz] = d as [Change, Change, Change];
+    switch (node.op) {
+      case 'add':
+        return wide(this.sum(dx, dy));
+      case 'sub':
+        return wide(this.less(dx, dy));
+      case 'mul':
+        return wide(this.sum(this.times(dx, y), this.times(dy, x)));
+      case 'div':
+        // (dx - q dy) / y; dividing by 0 gives 0, and so does its change.
+        return wide(b.div(this.less(dx, this.times(dy, node))!, y));
+      case 'neg':
+        return b.op('neg', dx!);
+      case 'abs':
+        return b.mul(dx!, b.op('sign', x));
+      case 'sqrt':
+        return b.div(b.mul(dx!, 0.5), node);
+      case 'min':
+        return this.either(b.op('lt', y, x), dy, dx, width);
+      case 'max':
+        return this.either(b.op('lt', x, y), dy, dx, width);
+      case 'select':
+        return this.either(x, dy, dz, width);
+      case 'join':
+        return b.join(...node.args.map((a, k) => d[k] ?? b.widen(0, widthOf(a.type))));
+      case 'pick':
+        return b.pick(dx!, ...node.lanes!);
+      case 'behind':
+        return dz;
+      case 'fract':
+        return dx;
+      case 'mix': {
+        const ends = this.sum(this.times(dx, b.sub(1, z)), this.times(dy, z));
+        return wide(this.sum(ends, this.times(dz, b.sub(y, x))));
+      }
+      case 'clamp':
+        // min(max(x, low), high)
+        return this.either(b.op('lt', z, b.op('max', x, y)), dz, this.either(b.op('lt', x, y), dy, dx, width), width);
+      case 'smoothstep': {
+        const [low, high, at] = node.args as [Node, Node, Node];
+        const span = b.sub(high, low);
+        const t = b.div(b.sub(at, low), span);
+        // t's own change, from all three; a window of no width is a step, and dividing by 0 gives 0.
+        const rise = b.div(this.less(this.less(dz, dx), this.times(this.less(dy, dx), t))!, span);
+        const inside = b.op('and', b.op('le', 0, t), b.op('le', t, 1));
+        return wide(b.op('select', inside, b.mul(rise, b.mul(b.mul(t, b.sub(1, t)), 6)), 0));
+      }
+      case 'dot': {
+        const size = Math.max(widthOf(x.type), widthOf(y.type));
+        const part = (change: Change, other: Node) => change && b.composite('dot', b.widen(change, size), b.widen(other, size));
+        return this.sum(part(dx, y), part(dy, x));
+      }
+      case 'length':
+        return b.div(b.composite('dot', x, dx!), node);
+      case 'normalize':
+        return b.div(b.sub(dx!, b.mul(node, b.composite('dot', node, dx!))), b.composite('length', x));
+      case 'call':
+        return this.call(node, d);
+      default:
+        // Steps and bits: flat wherever they have a slope at all.
+        return null;
+    }
+  }
+
+  private either(condition: Node, yes: Change, no: Change, width: number): Change {
+    if (!yes && !no) return null;
+    const { b } = this;
+    return b.widen(b.op('select', condition, yes ?? 0, no ?? 0), width);
+  }
+
+  private call(node: Node, d: readonly Change[]): Change {
+    const kernel = node.kernel!;
+    if (kernel.derivative) return kernel.derivative(this.b, node.args, d);
+    const changing = d.map((c) => c !== null);
+    const slope = slopeOf(kernel, changing);
+    return slope && this.b.call(slope, ...node.args, ...d.filter((c) => c !== null));
+  }
+
+  private repeat(node: Node, d: readonly Change[]): readonly Change[] {
+    const loop = node.loop!;
+    const states = loop.state.length;
+    const isFloat = (k: number) => baseOf(loop.state[k]!) === 'f';
+    // Which of the state comes to change, until no more of it does.
+    const moves = loop.state.map((_, k) => isFloat(k) && d[k] !== null);
+    const outerMoves = loop.outer.map((_, k) => d[states + k] !== null);
+    const changesIn = (inner: Builder, state: readonly (Node | null)[], outer: readonly (Node | null)[], next: Node) =>
+      new Differentiation(inner, (arg) => {
+        const k = arg.index!;
+        if (k < states) return state[k]!;
+        return k === states ? null : outer[k - states - 1]!;
+      }).of(next);
+    for (let grown = true; grown;) {
+      grown = false;
+      const probe = new Builder();
+      const args = argsOf(probe, [...loop.state, 'f1', ...loop.outer]);
+      const any = (on: boolean, at: Node) => (on ? at : null);
+      loop.next.forEach((next, k) => {
+        if (moves[k] || !isFloat(k)) return;
+        const copy = transplant(probe, next, args);
+        const state = moves.map((on, j) => any(on, args[j]!));
+        const outer = outerMoves.map((on, j) => any(on, args[states + 1 + j]!));
+        if (changesIn(probe, state, outer, copy)) moves[k] = grown = true;
+      });
+    }
+    if (!moves.includes(true)) return loop.state.map(() => null);
+    const { b } = this;
+    const moving = moves.flatMap((on, k) => (on ? [k] : []));
+    const outerMoving = outerMoves.flatMap((on, k) => (on ? [k] : []));
+    const results = b.repeat(
+      loop.count,
+      [...node.args.slice(0, states), ...moving.map((k) => d[k] ?? b.widen(0, widthOf(loop.state[k]!)))],
+      [...node.args.slice(states), ...outerMoving.map((k) => d[states + k]!)],
+      (inner, state, counter, outer) => {
+        const own = [...state.slice(0, states), counter, ...outer.slice(0, loop.outer.length)];
+        const next = loop.next.map((n) => transplant(inner, n, own));
+        const stateChange = loop.state.map((_, k) => (moves[k] ? state[states + moving.indexOf(k)]! : null));
+        const outerChange = loop.outer.map((_, k) => (outerMoves[k] ? outer[loop.outer.length + outerMoving.indexOf(k)]! : null));
+        const differentiation = new Differentiation(inner, (arg) => {
+          const at = own.indexOf(arg);
+          if (at < 0 || at === states) return null;
+          return at < states ? stateChange[at]! : outerChange[at - states - 1]!;
+        });
+        const changes = moving.map((k) => differentiation.of(next[k]!) ?? inner.widen(0, widthOf(loop.state[k]!)));
+        return [...next, ...changes];
+      },
+    );
+    return loop.state.map((_, k) => (moves[k] ? results[states + moving.indexOf(k)]! : null));
+  }
+}
+
+const argsOf = (b: Builder, types: readonly Node['type'][]) => types.map((t, k) => b.arg(k, t));
+
+/** The node in another builder, with its arguments given. */
+function transplant(into: Builder, root: Node, args: readonly Node[]): Node {
+  const done = new Map<Node, Node>();
+  const pending = [root];
+  while (pending.length > 0) {
+    const node = pending[pending.length - 1]!;
+    if (done.has(node)) {
+      pending.pop();
+      continue;
+    }
+    const missing = node.args.filter((a) => !done.has(a));
+    if (missing.length > 0) {
+      pending.push(...missing);
+      continue;
+    }
+    pending.pop();
+    done.set(
+      node,
+      node.op === 'arg'
+        ? args[node.index!]!
+        : into.again(
+            node,
+            node.args.map((a) => done.get(a)!),
+          ),
+    );
+  }
+  return done.get(root)!;
+}
+
+/** A slope's slope changes what changes already. */
+function freshName(params: Kernel['params'], name: string): string {
+  let fresh = `${name}Change`;
+  while (params.some((p) => p.name === fresh)) fresh += 'Too';
+  return fresh;
+}
+
+const slopes = new WeakMap<Kernel, Map<string, Kernel | null>>();
+
+/** The kernel that gives how another changes, for these of its arguments changing; null where it never does. */
+function slopeOf(kernel: Kernel, changing: readonly boolean[]): Kernel | null {
+  let known = slopes.get(kernel);
+  if (!known) slopes.set(kernel, (known = new Map()));
+  const key = changing.map(Number).join('');
+  const found = known.get(key);
+  if (found !== undefined) return found;
+  const { params } = kernel;
+  const moving = params.flatMap((p, k) => (changing[k] && baseOf(p.type) === 'f' ? [k] : []));
+  const build = (b: Builder, args: readonly Node[]): Change => {
+    const value = transplant(b, kernel.body(), args.slice(0, params.length));
+    return new Differentiation(b, (arg) => {
+      const at = args.indexOf(arg);
+      return moving.includes(at) ? args[params.length + moving.indexOf(at)]! : null;
+    }).of(value);
+  };
+  // Tried once on its own: a hash has no slope, whatever is asked.
+  const probe = new Builder();
+  const types = [...params.map((p) => p.type), ...moving.map((k) => params[k]!.type)];
+  const flat = build(probe, argsOf(probe, types)) === null;
+  const made = flat
+    ? null
+    : defineKernel({
+        name: `${kernel.name}Slope${key}`,
+        note: `How ${kernel.name} changes with its arguments.`,
+        params: [...params, ...moving.map((k) => ({ name: freshName(params, params[k]!.name), type: params[k]!.type }))],
+        result: kernel.result,
+        continuous: kernel.continuous,
+        range: () => ({ low: -Infinity, high: Infinity }),
+        build: (b, ...args) => build(b, args)!,
+      });
+  known.set(key, made);
+  return made;
+}

@@ -1,0 +1,54 @@
+/**
+ * Curl noise: a field of directions without sources or sinks. Source: Bridson, Hourihan and Nordenstam, "Curl-Noise for
+ * Procedural Fluid Flow", 2007; with the noise's exact slopes rather than differences.
+ */
+import { defineKernel } from '../builder.js';
+import { slopeBy } from '../derivative.js';
+import { typeOf, type Kernel, type Node } from '../types.js';
+import { loopedNoiseAt, noiseAt } from './noise.js';
+
+/** A further axis: none, one along which the field churns, or one along which it repeats. */
+export type Churning = 'still' | 'free' | 'loop';
+
+function makeCurl(width: 2 | 3, churning: Churning): Kernel {
+  const extra = { still: [], free: ['churn'], loop: ['churn', 'period'] }[churning];
+  return defineKernel({
+    name: `curl${width}${churning}`,
+    note: 'The curl of gradient noise: directions that swirl and never pile up.',
+    params: [
+      { name: 'p', type: typeOf('f', width) },
+      { name: 'seed', type: 'f1' },
+      ...extra.map((name) => ({ name, type: 'f1' as const })),
+    ],
+    result: typeOf('f', width),
+    continuous: true,
+    // Slopes of noise in -1..1 over half a cell and more.
+    range: () => ({ low: -16, high: 16 }),
+    build: (b, p, seed, churn, period) => {
+      const at = churn ? b.join(...b.split(p!), churn) : p!;
+      const potential = (k: number): Node => {
+        const own = b.add(seed!, k);
+        return period ? loopedNoiseAt(b, at, own, period) : noiseAt(b, at, own);
+      };
+      const slope = (of: Node, axis: number) =>
+        slopeBy(b, of, p!, b.constant(...Array.from({ length: width }, (_, j) => (j === axis ? 1 : 0))));
+      const first = potential(0);
+      if (width === 2) return b.join(slope(first, 1), b.op('neg', slope(first, 0)));
+      const [second, third] = [potential(1), potential(2)];
+      return b.join(
+        b.sub(slope(third, 1), slope(second, 2)),
+        b.sub(slope(first, 2), slope(third, 0)),
+        b.sub(slope(second, 0), slope(first, 1)),
+      );
+    },
+  });
+}
+
+const made = new Map<string, Kernel>();
+
+export function curlOf(width: 2 | 3, churning: Churning): Kernel {
+  const key = `${width}${churning}`;
+  let kernel = made.get(key);
+  if (!kernel) made.set(key, (kernel = makeCurl(width, churning)));
+  return kernel;
+}
