@@ -36,7 +36,41 @@ export function samplePlaces(count: number): Partial<Record<Leaf, Float32Array[]
       }
     places[leaf] = lanes;
   }
+  settle(places, count);
   return places;
+}
+
+/** What hangs together on a stage: neighbours lie along the surface, the eye looks towards it, axes stand apart. */
+function settle(places: Partial<Record<Leaf, Float32Array[]>>, count: number): void {
+  const at = (leaf: Leaf, k: number) => places[leaf]!.map((lane) => lane[k]!);
+  const put = (leaf: Leaf, k: number, v: readonly number[]) => places[leaf]!.forEach((lane, j) => (lane[k] = v[j]!));
+  const cross = (a: number[], b: number[]) =>
+    [0, 1, 2].map((j) => a[(j + 1) % 3]! * b[(j + 2) % 3]! - a[(j + 2) % 3]! * b[(j + 1) % 3]!);
+  const unit = (v: number[]) => v.map((c) => c / (Math.hypot(...v) || 1));
+  for (let k = 0; k < count; k++) {
+    const normal = at('normal', k);
+    const right = unit(cross(normal, at('worldPositionDx', k)));
+    const up = cross(normal, right);
+    put(
+      'worldPositionDx',
+      k,
+      right.map((c, j) => 0.02 * c + 0.004 * up[j]!),
+    );
+    put(
+      'worldPositionDy',
+      k,
+      up.map((c, j) => 0.015 * c - 0.003 * right[j]!),
+    );
+    const around = at('eyeBack', k);
+    put('eyeBack', k, unit(at('view', k).map((c, j) => c + 0.4 * around[j]!)));
+    (['modelX', 'modelY', 'modelZ'] as const).forEach((axis, a) =>
+      put(
+        axis,
+        k,
+        at(axis, k).map((c, j) => 0.05 * c + (j === a ? 1.5 : 0)),
+      ),
+    );
+  }
 }
 
 export function readLoop(program: Program, effect: Effect): LoopReading {

@@ -1,4 +1,5 @@
-import { apply } from '../../../tests/fixtures/read.js';
+import { converter, interpolate } from 'culori';
+import { apply, applier } from '../../../tests/fixtures/read.js';
 import { Builder } from '../ir/builder.js';
 import { scalarise } from '../passes/scalarise.js';
 import { evaluate } from '../targets/reference.js';
@@ -135,4 +136,65 @@ describe('blend', () => {
     near(apply('blend', { a: hue(10, 0, 0), b: hue(0, 20, 0), amount: 0.5 }), [5, 10, 0]);
     near(apply('blend', { a: hue(10, 2, 0), b: hue(3, 5, 0) }, { mode: 'multiply' }), [30, 10, 0]);
   });
+});
+
+describe('ramp', () => {
+  const ramp = (space: 'linear' | 'oklab', interpolation: 'linear' | 'smooth' | 'step') => ({
+    stops: {
+      stops: [
+        { at: 0.1, rgb: [0.9, 0.1, 0.05] as [number, number, number] },
+        { at: 0.5, rgb: [0.1, 0.4, 0.8] as [number, number, number] },
+        { at: 0.9, rgb: [1, 0.9, 0.2] as [number, number, number] },
+      ],
+      space,
+      interpolation,
+    },
+  });
+  const linear = { mode: 'lrgb', r: 0.9, g: 0.1, b: 0.05 } as const;
+  const stops = [linear, { mode: 'lrgb', r: 0.1, g: 0.4, b: 0.8 }, { mode: 'lrgb', r: 1, g: 0.9, b: 0.2 }] as const;
+  // culori, an independent colour library, mixes the same stops.
+  test.each(['linear', 'oklab'] as const)('in %s light, against culori', (space) => {
+    const mixed = interpolate([...stops], space === 'oklab' ? 'oklab' : 'lrgb');
+    const toLinear = converter('lrgb');
+    for (let k = 0; k <= 20; k++) {
+      const t = k / 20;
+      const { r, g, b } = toLinear(mixed(t));
+      near(apply('ramp', { in: 0.1 + 0.8 * t, ...ramp(space, 'linear') }), [r, g, b], 4);
+    }
+  });
+  test('holds its ends, is a stop at its place, and may step', () => {
+    near(apply('ramp', { in: -3, ...ramp('oklab', 'linear') }), [0.9, 0.1, 0.05]);
+    near(apply('ramp', { in: 3, ...ramp('linear', 'smooth') }), [1, 0.9, 0.2]);
+    near(apply('ramp', { in: 0.5, ...ramp('linear', 'smooth') }), [0.1, 0.4, 0.8]);
+    near(apply('ramp', { in: 0.49, ...ramp('linear', 'step') }), [0.9, 0.1, 0.05]);
+    near(apply('ramp', { in: 0.5, ...ramp('linear', 'step') }), [0.1, 0.4, 0.8]);
+    // smooth: 3 t^2 - 2 t^3 at a quarter.
+    const t = 3 / 16 - 2 / 64;
+    near(apply('ramp', { in: 0.2, ...ramp('linear', 'smooth') }), [0.9 - 0.8 * t, 0.1 + 0.3 * t, 0.05 + 0.75 * t]);
+  });
+  test('a stop’s place and colour are inputs of their own, and two stops at one place are an edge', () => {
+    const moved = { in: 0.65, ...ramp('linear', 'linear'), 'stops.1.place': 0.6, 'stops.2.colour': [0, 1, 0] };
+    near(apply('ramp', moved), [0.1 * (1 - 1 / 6), 0.4 + 0.6 / 6, 0.8 * (1 - 1 / 6)]);
+    const edge = (x: number) => apply('ramp', { in: x, ...ramp('linear', 'linear'), 'stops.1.place': 0.1 });
+    near(edge(0.0999), [0.9, 0.1, 0.05]);
+    near(edge(0.1), [0.1, 0.4, 0.8]);
+  });
+});
+
+test('split complement: hues 180 less and more the angle away, equally light, against culori', () => {
+  const toLinear = converter('lrgb');
+  const oklch = converter('oklch')({ mode: 'lrgb', r: 0.8, g: 0.2, b: 0.1 });
+  for (const [port, by] of [
+    ['first', 210],
+    ['second', 150],
+  ] as const) {
+    const { r, g, b } = toLinear({ ...oklch, h: oklch.h! + by });
+    near(applier('splitComplement', { in: hue(0.8, 0.2, 0.1), angle: 30 }, {}, { port })(), [r, g, b], 4);
+  }
+});
+
+test('a shared dial is the library’s value, by its id; one that is not there is said', () => {
+  near(apply('shared', { shared: { text: 'tide' } }), [0.4]);
+  expect(() => apply('shared', { shared: { text: 'moon' } })).toThrow(/There is no shared dial "moon"/);
+  near(apply('shared', {}), [0]);
 });

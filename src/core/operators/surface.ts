@@ -155,9 +155,9 @@ export const SURFACE: readonly OperatorRecord[] = [
       const facing = b.composite('dot', x.normal!, going);
       const k = b.sub(1, b.mul(b.mul(eta, eta), b.sub(1, b.mul(facing, facing))));
       const bent = b.sub(b.mul(going, eta), b.mul(x.normal!, b.add(b.mul(eta, facing), b.op('sqrt', k))));
-      // Both rays are followed to the same depth along the view axis.
+      // Both rays are followed to the same depth along the view axis; one that leaves the picture is held at its side.
       const axis = b.op('neg', b.leaf('eyeBack'));
-      const reach = (ray: Node) => b.mul(ray, b.div(depth, b.composite('dot', ray, axis)));
+      const reach = (ray: Node) => b.mul(ray, b.div(depth, b.op('max', b.composite('dot', ray, axis), 0.1)));
       return { value: onScreen(b.sub(reach(bent), reach(going))) };
     },
   }),
@@ -224,12 +224,12 @@ export const SURFACE: readonly OperatorRecord[] = [
       const total = (p: Node, q: Node) => b.composite('dot', p, q);
       const aside = b.mul(fore, amplitude);
       const offset = b.join(total(aside, east), total(high, amplitude), total(aside, south));
-      const slope = b.mul(fore, x.steepness!);
-      const normal = b.join(
-        b.op('neg', total(slope, east)),
-        b.sub(1, total(high, x.steepness!)),
-        b.op('neg', total(slope, south)),
-      );
+      // The moved surface's own two directions, and what stands square to both.
+      const [rise, draw] = [b.mul(fore, x.steepness!), b.mul(high, x.steepness!)];
+      const both = b.op('neg', total(draw, b.mul(east, south)));
+      const alongX = b.join(b.sub(1, total(draw, b.mul(east, east))), total(rise, east), both);
+      const alongZ = b.join(both, total(rise, south), b.sub(1, total(draw, b.mul(south, south))));
+      const normal = cross(b, alongZ, alongX);
       return { offset, normal: b.composite('normalize', normal) };
     },
   }),

@@ -25,7 +25,22 @@ function places(): Partial<Record<Leaf, Float32Array[]>> {
   const normal = [plane((u) => x(u)), plane((_, v) => y(v)), plane(z)];
   const view = [plane(() => 0), plane(() => 0), plane(() => 1)];
   const uv = [plane((u) => u), plane((_, v) => v)];
-  return { position, worldPosition: position, normal, objectNormal: normal, viewNormal: normal, view, uv, uv1: uv };
+  const still = (value: number) => plane(() => value);
+  const zero = still(0);
+  // A sill lies behind the dome: near at its foot, far at its top.
+  const gap = plane((_, v) => 0.05 + v * 0.9);
+  const behind = [plane((u, v) => (Math.floor(u * 10) + Math.floor(v * 7)) % 2), plane((u) => u), plane((_, v) => v)];
+  const edge = plane((u, v) => 2 * Math.min(Math.abs(((u * 5) % 1) - 0.5), Math.abs(((v * 4) % 1) - 0.5)));
+  const [du, dv] = [1 / PREVIEW_WIDTH, 1 / PREVIEW_HEIGHT];
+  return {
+    ...{ position, worldPosition: position, normal, objectNormal: normal, viewNormal: normal, view, uv, uv1: uv },
+    ...{ uvDx: [still(du), zero], uvDy: [zero, still(dv)], screen: uv, behind, edgePixels: [edge], edgePixelsQuad: [edge] },
+    ...{ worldPositionDx: [still(2 * du), zero, zero], worldPositionDy: [zero, still(2 * dv), zero] },
+    ...{ positionDx: [still(2 * du), zero, zero], positionDy: [zero, still(2 * dv), zero] },
+    ...{ depthGap: [gap], depthGapRay: [gap], depthGapDown: [gap], eyeDepth: [plane((_, v) => 0.2 + 0.7 * v)] },
+    ...{ behindPosition: [plane((u) => u), plane((_, v) => v), still(0.3)], vertexColour: [...behind, still(1)] },
+    ...{ facing: [plane((u) => (u > 0.5 ? 1 : 0))], moteAge: [plane((u) => u)], lens: [still(1), still(1)] },
+  };
 }
 
 /** What the pictures are made of, each a strand: coordinates, ramps, hills of noise, a rainbow. */
@@ -51,8 +66,20 @@ const FEEDS = [
     op: 'remap',
     inputs: { in: { from: 'ramp' }, toLow: { value: 1700 }, toHigh: { value: 12000 } },
   },
+  { id: 'tilt', name: 'Tilt', op: 'curl', inputs: { scale: { value: 1.5 } } },
   { id: 'rainbow', name: 'Rainbow', op: 'palette', inputs: { in: { from: 'ramp' } } },
 ];
+
+const FIRE = {
+  stops: [
+    { at: 0.1, rgb: [0.03, 0.01, 0.05] },
+    { at: 0.45, rgb: [0.7, 0.08, 0.02] },
+    { at: 0.7, rgb: [1, 0.5, 0.05] },
+    { at: 0.95, rgb: [1, 0.95, 0.7] },
+  ],
+  space: 'oklab',
+  interpolation: 'linear',
+};
 
 const from = (id: string) => ({ from: id });
 const value = (v: unknown) => ({ value: v });
@@ -100,6 +127,39 @@ const SCENES: Readonly<Record<string, Readonly<Record<string, unknown>>>> = {
   colour: { in: value({ rgb: [0.95, 0.45, 0.2], intensity: 1, unit: 'factor' }) },
   intensity: { in: from('hills'), amount: value(2) },
   pick: { in: from('square') },
+  formula: { a: from('hills'), b: from('ramp'), formula: value({ text: 'smoothstep(0.2, 0.8, a) * b' }) },
+  ramp: { in: from('hills'), stops: value(FIRE) },
+  splitComplement: { in: from('rainbow') },
+  flicker: { time: from('ramp'), rate: value(9), low: value(-0.1), octaves: value(3) },
+  beat: { time: from('ramp'), pattern: value({ text: '1011000101' }), rate: value(10) },
+  waves: {
+    position: from('here'),
+    heading: value(30),
+    wavelengths: value([0.9, 0.6, 0.4, 0.3]),
+    biases: value([0.4, 0.4, 0.4, 0.4]),
+  },
+  cells: { scale: value(3) },
+  curl: { scale: value(1.5) },
+  hexTiles: { count: value(5) },
+  grid: { count: value([6, 4]), width: value(0.12) },
+  brick: { count: value([3, 5]) },
+  checker: { count: value([7, 5]) },
+  dots: { count: value([6, 4]) },
+  stripes: { count: value(7), rotate: value(25) },
+  stripe: { in: from('ramp'), softness: value(0.2) },
+  shapes: { softness: value(0.08) },
+  contact: { width: value(0.8) },
+  foam: { noise: from('rough'), width: value(0.9) },
+  absorb: { in: value({ rgb: [0.8, 0.95, 1], intensity: 1, unit: 'factor' }), thickness: from('steep') },
+  normalFromHeight: { height: from('hills'), strength: value(0.3) },
+  normalMap: { in: from('rainbow') },
+  blendNormals: { a: from('dome'), b: from('tilt') },
+  refractOffset: { strength: value(6) },
+  gerstner: { position: from('here'), wavelengths: value([1.6, 1.1, 0.8, 0.6]), steepness: value([0.8, 0.4, 0.3, 0.2]) },
+  sway: { mask: from('ramp'), amount: value(1), rate: value(2) },
+  bend: { angle: value(60) },
+  transform: { in: from('dome') },
+  flow: { field: { from: 'here', part: 'xy' } },
 };
 
 /** Arithmetic and colour act on hills, and where there is a second input on a ramp; the rest rest on places. */
