@@ -1,6 +1,8 @@
 /** `wispen check`: validate, advise, ranges, loop. */
 import { advise, type Advice } from '../core/analysis/advice.js';
+import { readCost, type StrandCost } from '../core/analysis/cost.js';
 import { readLoop, type LoopReading } from '../core/analysis/loop.js';
+import { measureStrands, type Measured } from '../core/analysis/measure.js';
 import { readStrands } from '../core/analysis/reading.js';
 import type { Problem } from '../core/effect/read.js';
 import { lower } from '../core/lower/lower.js';
@@ -14,13 +16,25 @@ interface Report {
   readonly advice: readonly Advice[];
   /** Infinite ends are null, for JSON has no infinity. */
   readonly ranges: Readonly<Record<string, readonly (readonly [number | null, number | null])[]>>;
+  /** What each strand's value is over a small prop and the loop; null where it is never finite. */
+  readonly measured: Readonly<Record<string, readonly (readonly [number, number] | null)[]>>;
+  /** What each strand adds for a pixel, and its share of the whole, 0..1. */
+  readonly cost: Readonly<Record<string, StrandCost>>;
   readonly loop: LoopReading | null;
 }
 
 const end = (x: number) => (Number.isFinite(x) ? x : null);
 
 function report(file: string): Report {
-  const failed = (errors: readonly Problem[]): Report => ({ ok: false, errors, advice: [], ranges: {}, loop: null });
+  const failed = (errors: readonly Problem[]): Report => ({
+    ok: false,
+    errors,
+    advice: [],
+    ranges: {},
+    measured: {},
+    cost: {},
+    loop: null,
+  });
   let result;
   try {
     result = readFile(file);
@@ -33,11 +47,14 @@ function report(file: string): Report {
   const readings = readStrands(program, result.effect.loop);
   const problems = program.problems.length > 0 ? program.problems : budgetProblems(emitGlsl(program, { hoist: true }));
   const sound = problems.length === 0;
+  const measured = sound ? measureStrands(program, result.effect) : new Map<string, Measured>();
   return {
     ok: sound,
     errors: problems,
-    advice: sound ? advise(result.effect, program, readings) : [],
+    advice: sound ? advise(result.effect, program, readings, measured) : [],
     ranges: Object.fromEntries([...readings].map(([id, r]) => [id, r.range.map((i) => [end(i.low), end(i.high)] as const)])),
+    measured: Object.fromEntries([...measured].map(([id, m]) => [id, m.range.map((r) => r && ([r.low, r.high] as const))])),
+    cost: sound ? Object.fromEntries(readCost(program).strands) : {},
     loop: sound ? readLoop(program, result.effect) : null,
   };
 }
@@ -62,6 +79,15 @@ export function check(files: readonly string[], json: boolean): number {
       const words = range.map(([low, high]) => `${low ?? '-inf'} .. ${high ?? 'inf'}`);
       console.log(`${file}: range: ${id}: ${words.join(', ')}`);
     }
+    for (const [id, { arithmetic, transcendental, reads, share }] of Object.entries(r.cost))
+      if (share > 0)
+        console.log(
+          `${file}: cost: ${id}: ${(share * 100).toFixed(1)} %, ${arithmetic} operations, ${transcendental} transcendental, ${reads} texture reads`,
+        );
+    for (const { strand, period, nearest } of r.loop?.strands ?? [])
+      console.log(
+        `${file}: period: ${strand}: ${period === null ? 'never repeats' : `${Number(period.toPrecision(8))} s`}${nearest ? `. ${nearest.label} to close it` : ''}`,
+      );
     if (r.loop)
       console.log(
         `${file}: loop: ${r.loop.closes ? 'closes' : 'does not close'}${r.loop.period === null ? '' : `, repeats every ${r.loop.period} s`}`,

@@ -28,7 +28,7 @@ test('check prints what the contract says', () => {
   const { status, stdout } = wispen('check', tube, '--json');
   const report = JSON.parse(stdout);
   expect(status).toBe(0);
-  expect(Object.keys(report)).toEqual(['ok', 'errors', 'advice', 'ranges', 'loop']);
+  expect(Object.keys(report)).toEqual(['ok', 'errors', 'advice', 'ranges', 'measured', 'cost', 'loop']);
   expect(report).toMatchObject({ ok: true, errors: [], loop: { closes: true, period: 4 } });
   // Sine, fraction and clamp, by hand.
   expect(report.ranges.buzz).toEqual([[-1, 1]]);

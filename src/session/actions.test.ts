@@ -189,7 +189,7 @@ test('a finding is mended where its number is set: a factor, a colour’s intens
     { emission: { from: 'glow' } },
   );
   const b = bench(neon, { stage: stageOf() });
-  const finding = (mend: Finding['mend']): Finding => ({ key: 'k', strand: null, what: '', why: '', mend });
+  const finding = (mend: Finding['mend']): Finding => ({ key: 'k', strand: null, what: '', why: '', level: 'caution', mend });
   const knob = { strand: 'glow', name: 'Glow', input: 'amount', kind: 'factor', factor: 2 } as const;
   actions.mend(b.session, finding({ kind: 'brightness', knob, factor: 8, label: '' }));
   expect(b.strand('glow').inputs!.amount).toEqual({ value: 8 });

@@ -1,4 +1,5 @@
 /** What the keys, menus and controls of the bench do, as edits of the open documents. */
+import { applyMend } from '../core/effect/mends.js';
 import { dismiss, recallDismissed, type Finding } from '../core/analysis/findings.js';
 import {
   addDial,
@@ -169,7 +170,8 @@ export function mend(session: BenchSession, finding: Finding): void {
       draft.optics.bloom.on = true;
       if (draft.optics.bloom.intensity <= 0) draft.optics.bloom.intensity = 1;
     });
-  } else if (how) {
+  } else if (how?.kind === 'edit') session.edit(how.label, (draft) => applyMend(draft, how));
+  else if (how) {
     const { effect, variant, overrides } = stateOf(session);
     const { strand, input } = how.knob;
     const value = literalOf(effect, { variant, overrides }, strand, input);

@@ -525,7 +525,10 @@ export class BenchSession {
       const { shown, program, problems } = this.wardrobe.read(stage, effect, prop);
       if (problems.length > 0) return;
       const readings = readStrands(program, shown.loop);
-      this.store.setState({ findings: findingsOf(shown, program, readings, stage.optics, brightest) });
+      const chosen = stage.props.find((p) => p.id === prop);
+      const about = this.renderer?.aboutProp(prop) ?? null;
+      const looked = chosen && about ? { prop: chosen, about } : null;
+      this.store.setState({ findings: findingsOf(shown, program, readings, stage, looked, brightest) });
     }, ADVISE_GAP_MS);
   }
 

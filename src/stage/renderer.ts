@@ -29,6 +29,7 @@ import {
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Finish } from '../core/effect/schema.js';
+import type { PropAbout } from '../core/analysis/stageAdvice.js';
 import type { MeshData } from '../core/formats/mesh.js';
 import type { Prop, Stage } from '../core/formats/stage.js';
 import type { GlslText } from '../core/targets/glsl.js';
@@ -504,6 +505,23 @@ export class StageRenderer {
   /** Waits until the graphics card has drawn. */
   settle(): void {
     this.gl.finish();
+  }
+
+  /** What advice wants to know of a prop's mesh; null while it is not at hand. */
+  aboutProp(propId: string): PropAbout | null {
+    const mesh = this.props.get(propId)?.mesh;
+    if (!mesh) return null;
+    const { geometry } = mesh;
+    geometry.computeBoundingBox();
+    const size = geometry.boundingBox!.getSize(new Vector3()).multiply(mesh.scale);
+    const colours = geometry.getAttribute('vertexColour');
+    return {
+      vertices: geometry.getAttribute('position').count,
+      // Meshes without any carry white bytes.
+      hasColours: colours !== undefined && !(colours.array instanceof Uint8Array),
+      radius: size.length() / 2,
+      flat: Math.min(size.x, size.y, size.z) < 1e-4 * size.length(),
+    };
   }
 
   /** What the swatches see of a prop: framed as the camera faces it, or unrolled where it is too thin for that. */

@@ -1,8 +1,13 @@
 /** Findings about a sheet that need no picture, each with a reason in an artist's words and what would mend it. */
-import { isLink, strandsOf, type Effect } from '../effect/schema.js';
+import type { Mend } from '../effect/mends.js';
+import { isLink, strandsOf, type Effect, type Input, type OutputName, type Strand } from '../effect/schema.js';
+import type { Leaf } from '../ir/leaves.js';
+import type { Interval } from '../ir/types.js';
 import type { Program } from '../lower/lower.js';
+import { findOperator } from '../operators/catalogue.js';
 import { rates } from '../passes/rates.js';
 import { readLoop } from './loop.js';
+import { measureStrands, measuredHull, type Measured } from './measure.js';
 import { hullOf, readStrands, type StrandReading } from './reading.js';
 
 export interface Advice {
@@ -11,79 +16,288 @@ export interface Advice {
   readonly message: string;
   /** What to do about it, as a sentence; null where only the artist can tell. */
   readonly mend: string | null;
+  /** `caution`: it happens. `note`: it can happen, at values it does not have now. */
+  readonly level: 'caution' | 'note';
+  /** The mend as an edit, where one press can make it. */
+  readonly edit: Mend | null;
 }
 
-const round = (x: number) => String(Number(x.toPrecision(3)));
+export const round = (x: number) => String(Number(x.toPrecision(3)));
+
+const SEE_THROUGH = ['blend', 'add'];
+/** Places that are only there when the surface is drawn after the opaque scene. */
+const BEHIND: readonly Leaf[] = ['depthGap', 'depthGapRay', 'depthGapDown', 'behind', 'behindPosition'];
+
+/** Inputs that a value out of bounds breaks: which, the bounds, and the words. */
+const BOUNDS: Readonly<
+  Record<
+    string,
+    { readonly input: string; readonly code: string; readonly low: number; readonly says: (name: string, low: string) => string }
+  >
+> = {
+  power: {
+    input: 'in',
+    code: 'power-below-zero',
+    low: 0,
+    says: (name, low) => `${name} can fall to ${low} and a power needs 0 or more; below 0 it gives 0.`,
+  },
+  sqrt: {
+    input: 'in',
+    code: 'root-below-zero',
+    low: 0,
+    says: (name, low) => `${name} can fall to ${low} and a square root needs 0 or more; below 0 it gives 0.`,
+  },
+  log: {
+    input: 'in',
+    code: 'log-below-zero',
+    low: 0,
+    says: (name, low) => `${name} can fall to ${low} and a logarithm needs more than 0; from there down it gives 0.`,
+  },
+};
 
 export function advise(
   effect: Effect,
   program: Program,
   readings: Map<string, StrandReading> = readStrands(program, effect.loop),
+  measured: ReadonlyMap<string, Measured> = measureStrands(program, effect),
 ): Advice[] {
   const advice: Advice[] = [];
+  const say = (
+    strand: string | null,
+    code: string,
+    message: string,
+    mend: string | null = null,
+    { edit = null, level = 'caution' }: { edit?: Mend | null; level?: Advice['level'] } = {},
+  ) => advice.push({ strand, code, message, mend, level, edit });
   const strands = strandsOf(effect);
   const names = new Map(strands.map((s) => [s.id, s.name]));
+  const nameOf = (input: { from: string; part?: string | undefined }) =>
+    names.get(input.from)! + (input.part ? `.${input.part}` : '');
+
+  /** What a link can be, and whether it is so now: by the parts it takes. */
+  const linked = (input: Input | undefined): { can: Interval; is: Interval | null; name: string; from: string } | null => {
+    if (!isLink(input) || input.port !== undefined) return null;
+    const reading = readings.get(input.from);
+    if (!reading) return null;
+    const letters = input.part && /^[xyzw]+$/.test(input.part) ? 'xyzw' : 'rgba';
+    const lanes = input.part ? [...input.part].map((c) => letters.indexOf(c)) : reading.range.map((_, k) => k);
+    const now = measured.get(input.from);
+    const is = now && measuredHull({ ...now, range: lanes.map((l) => now.range[Math.min(l, now.range.length - 1)] ?? null) });
+    return {
+      can: hullOf(lanes.map((l) => reading.range[Math.min(l, reading.range.length - 1)]!)),
+      is: is ?? null,
+      name: nameOf(input),
+      from: input.from,
+    };
+  };
+
+  connections(effect, say);
+  for (const s of strands) {
+    if (s.bypassed) continue;
+    const bound = BOUNDS[s.op];
+    const source = linked(s.inputs?.[bound?.input ?? (s.op === 'divide' ? 'b' : 'in')]);
+    if (!source) continue;
+    const { can, is, name, from } = source;
+    if (bound && can.low < bound.low)
+      say(s.id, bound.code, bound.says(name, round(can.low)), `Clamp ${name} to ${bound.low} or more.`, {
+        level: is && is.low >= bound.low ? 'note' : 'caution',
+        edit: {
+          label: `Keep ${name} at ${bound.low} or more`,
+          edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: bound.input }, low: bound.low, high: null }],
+        },
+      });
+    if (s.op === 'divide' && can.low <= 0 && can.high >= 0) {
+      const happens = !is || (is.low <= 0 && is.high >= 0);
+      say(
+        s.id,
+        'divide-by-zero',
+        `${name} can be 0 and nothing can be divided by 0; there it gives 0.`,
+        `Keep ${name} away from 0.`,
+        {
+          level: happens ? 'caution' : 'note',
+          // A positive divisor is kept above 0; one of both signs has no such floor.
+          edit:
+            can.low >= 0
+              ? {
+                  label: `Keep ${name} at 0.001 or more`,
+                  edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: 'b' }, low: 0.001, high: null }],
+                }
+              : null,
+        },
+      );
+    }
+  }
+  for (const [id, { broken }] of measured)
+    if (broken)
+      say(
+        id,
+        'not-finite',
+        `${names.get(id)!} is not a finite number at some places.`,
+        'Look at what it divides by, and at very large exponents.',
+      );
+
+  const opacity = linked(effect.outputs.opacity);
+  if (opacity && (opacity.can.low < 0 || opacity.can.high > 1))
+    say(
+      opacity.from,
+      'opacity-range',
+      `Opacity goes from 0 to 1 and ${opacity.name} can be ${round(opacity.can.low)} to ${round(opacity.can.high)}.`,
+      'Clamp it to 0..1.',
+      {
+        level: opacity.is && opacity.is.low >= 0 && opacity.is.high <= 1 ? 'note' : 'caution',
+        edit: {
+          label: 'Clamp it to 0..1',
+          edits: [{ kind: 'clamp', strand: opacity.from, reader: { output: 'opacity' }, low: 0, high: 1 }],
+        },
+      },
+    );
+  finishFindings(effect, program, say);
+  motionFindings(effect, program, say);
+  return advice;
+}
+
+type Say = (
+  strand: string | null,
+  code: string,
+  message: string,
+  mend?: string | null,
+  more?: { edit?: Mend | null; level?: Advice['level'] },
+) => void;
+
+/** What is not read, and outputs that nothing feeds. */
+function connections(effect: Effect, say: Say): void {
+  const strands = strandsOf(effect);
   const read = new Set<string>();
   for (const s of strands) for (const input of Object.values(s.inputs ?? {})) if (isLink(input)) read.add(input.from);
   for (const input of Object.values(effect.outputs)) if (isLink(input)) read.add(input.from);
+  const last = strands[strands.length - 1];
+  const first = (effect.kind === 'light' ? 'colour' : 'emission') as OutputName;
   if (Object.keys(effect.outputs).length === 0)
-    advice.push({
-      strand: null,
-      code: 'nothing-connected',
-      message: 'No output is connected, so the surface shows nothing of this sheet.',
-      mend: 'Feed a strand into Emission.',
-    });
-  for (const s of strands) {
+    say(
+      null,
+      'nothing-connected',
+      'No output is connected, so the surface shows nothing of this sheet.',
+      'Feed a strand into Emission.',
+      last
+        ? { edit: { label: `Feed ${last.name} into ${first}`, edits: [{ kind: 'output', output: first, from: last.id }] } }
+        : {},
+    );
+  for (const s of strands)
     if (!read.has(s.id))
-      advice.push({
-        strand: s.id,
-        code: 'unread',
-        message: `No strand and no output reads ${s.name}.`,
-        mend: `Feed ${s.name} into an output, or delete it.`,
+      say(s.id, 'unread', `No strand and no output reads ${s.name}.`, `Feed ${s.name} into an output, or delete it.`, {
+        level: 'note',
+        edit: { label: `Delete ${s.name}`, edits: [{ kind: 'delete', strand: s.id }] },
       });
-    if (s.bypassed) continue;
-    const from = s.op === 'power' ? s.inputs?.in : s.op === 'divide' ? s.inputs?.b : undefined;
-    if (!isLink(from)) continue;
-    const source = readings.get(from.from);
-    if (!source) continue;
-    const { low, high } = hullOf(source.range);
-    const name = names.get(from.from)!;
-    if (s.op === 'power' && low < 0)
-      advice.push({
-        strand: s.id,
-        code: 'power-below-zero',
-        message: `${name} can fall to ${round(low)} and a power needs 0 or more; below 0 it gives 0.`,
-        mend: `Clamp ${name} to 0 or more.`,
-      });
-    if (s.op === 'divide' && low <= 0 && high >= 0)
-      advice.push({
-        strand: s.id,
-        code: 'divide-by-zero',
-        message: `${name} can be 0 and nothing can be divided by 0; there it gives 0.`,
-        mend: `Keep ${name} away from 0.`,
-      });
-  }
-  const opacity = effect.outputs.opacity;
-  if (isLink(opacity) && readings.has(opacity.from)) {
-    const { low, high } = hullOf(readings.get(opacity.from)!.range);
-    if (low < 0 || high > 1)
-      advice.push({
-        strand: opacity.from,
-        code: 'opacity-range',
-        message: `Opacity goes from 0 to 1 and ${names.get(opacity.from)!} can be ${round(low)} to ${round(high)}.`,
-        mend: 'Clamp it to 0..1.',
-      });
-  }
+}
+
+/** What the surface is drawn as, against what the sheet asks of it. */
+function finishFindings(effect: Effect, program: Program, say: Say): void {
+  const { outputs, finish } = effect;
+  const seeThrough = SEE_THROUGH.includes(finish.alphaMode);
+  const blend: Mend = {
+    label: 'Set the finish to blend',
+    edits: [{ kind: 'finish', change: { alphaMode: 'blend', castsShadow: false, writesDepth: false } }],
+  };
+  const roots = [...program.outputs.values()].map((o) => o.node);
+  const used = [...rates(roots).keys()];
+  const leaves = new Set(used.flatMap((n) => (n.op === 'leaf' ? [n.leaf!] : [])));
+  if (outputs.opacity && finish.alphaMode === 'opaque')
+    say(
+      null,
+      'opaque-opacity',
+      'Opacity is connected and the finish is opaque, so nothing of it is seen.',
+      'Set the finish to blend, mask or dither.',
+      { edit: blend },
+    );
+  if (outputs.maskThreshold && finish.alphaMode !== 'mask')
+    say(
+      null,
+      'no-mask',
+      'Mask threshold is connected and the finish is not mask, so nothing of it is seen.',
+      'Set the finish to mask.',
+      {
+        edit: { label: 'Set the finish to mask', edits: [{ kind: 'finish', change: { alphaMode: 'mask' } }] },
+      },
+    );
+  const reader = strandsOf(effect).find((s) => !s.bypassed && readsBehind(s, program));
+  if (!seeThrough && (BEHIND.some((l) => leaves.has(l)) || used.some((n) => n.op === 'behind')))
+    say(
+      reader?.id ?? null,
+      'opaque-depth',
+      `${reader?.name ?? 'A strand'} reads what lies behind, and an opaque surface has nothing behind it.`,
+      'Set the finish to blend or add.',
+      { edit: blend },
+    );
+  if (outputs.refraction && !seeThrough)
+    say(
+      null,
+      'opaque-refraction',
+      'Refraction is connected and the finish is opaque, so nothing is seen through it.',
+      'Set the finish to blend.',
+      { edit: blend },
+    );
+  if (seeThrough && finish.castsShadow)
+    say(null, 'solid-shadow', 'The surface is see-through and casts a solid shadow.', 'Turn its shadow off.', {
+      edit: { label: 'Turn its shadow off', edits: [{ kind: 'finish', change: { castsShadow: false } }] },
+    });
+  if (seeThrough && finish.writesDepth)
+    say(
+      null,
+      'hides-behind',
+      'The surface is see-through and writes depth, so it hides see-through things behind it.',
+      'Turn writing depth off.',
+      {
+        level: 'note',
+        edit: { label: 'Turn writing depth off', edits: [{ kind: 'finish', change: { writesDepth: false } }] },
+      },
+    );
+}
+
+const readsBehind = (s: Strand, program: Program): boolean => {
+  const lowered = program.strands.get(s.id);
+  if (!lowered) return false;
+  // Its own reading, not that of a strand above it.
+  if (['depthGap', 'behind', 'behindPosition'].includes(s.op)) return true;
+  const operator = findOperator(s.op)!;
+  return Object.entries(operator.inputs).some(
+    ([name, r]) =>
+      s.inputs?.[name] === undefined && typeof r.default === 'object' && 'leaf' in r.default && BEHIND.includes(r.default.leaf),
+  );
+};
+
+/** What stands still, and what jumps. */
+function motionFindings(effect: Effect, program: Program, say: Say): void {
   const roots = [...program.outputs.values()].map((o) => o.node);
   const timed = [...rates(roots).keys()].some((n) => n.op === 'leaf' && n.leaf === 'time');
+  for (const s of strandsOf(effect)) {
+    if (s.bypassed) continue;
+    const name =
+      s.op === 'scroll' ? 'speed' : ['wave', 'pulse', 'spin', 'flow', 'flicker', 'beat'].includes(s.op) ? 'rate' : null;
+    const given = name ? s.inputs?.[name] : undefined;
+    if (!name || !given || isLink(given)) continue;
+    const zero = Array.isArray(given.value) ? given.value.every((v) => v === 0) : given.value === 0;
+    const cued = effect.dials.some((d) => d.strand === s.id && d.input === name && effect.cues.some((c) => c.dial === d.id));
+    if (zero && !cued) say(s.id, 'stands-still', `The ${name} of ${s.name} is 0, so it stands still.`, `Give it a ${name}.`);
+  }
   if (roots.length > 0 && !timed)
-    advice.push({ strand: null, code: 'nothing-moves', message: 'No output depends on time, so nothing moves.', mend: null });
-  if (timed && effect.loop !== null && !readLoop(program, effect).closes)
-    advice.push({
-      strand: null,
-      code: 'loop-jumps',
-      message: `The end of the ${round(effect.loop)} s loop does not meet its beginning: it jumps when it starts over.`,
-      mend: 'Change a rate so that it makes whole turns in the loop, or the loop so that it holds whole turns.',
-    });
-  return advice;
+    say(null, 'nothing-moves', 'No output depends on time, so nothing moves.', null, { level: 'note' });
+  if (!timed || effect.loop === null) return;
+  const loop = readLoop(program, effect);
+  if (loop.closes) return;
+  const mends = loop.strands.flatMap((s) => (s.nearest ? [s.nearest] : []));
+  const [first] = mends;
+  say(
+    null,
+    'loop-jumps',
+    `The end of the ${round(effect.loop)} s loop does not meet its beginning: it jumps when it starts over.`,
+    'Change a rate so that it makes whole turns in the loop, or the loop so that it holds whole turns.',
+    {
+      edit: first
+        ? {
+            label: mends.length === 1 ? first.label : `Close ${mends.length} strands over the loop`,
+            edits: mends.flatMap((m) => m.edits),
+          }
+        : null,
+    },
+  );
 }

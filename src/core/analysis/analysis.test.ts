@@ -1,6 +1,11 @@
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 import { lower } from '../lower/lower.js';
-import type { Effect, Strand } from '../effect/schema.js';
+import { stageOf } from '../../../tests/fixtures/stages.js';
+import { applyMend } from '../effect/mends.js';
+import { readEffect } from '../effect/read.js';
+import { DEFAULT_FINISH, type Effect, type Strand } from '../effect/schema.js';
+import type { Stage } from '../formats/stage.js';
+import { adviseOnStage } from './stageAdvice.js';
 import { advise } from './advice.js';
 import { readLoop, samplePlaces } from './loop.js';
 import { hullOf, readStrands } from './reading.js';
@@ -19,8 +24,8 @@ const codes = (effect: Effect) => advise(effect, lower(effect, { build: 'live' }
 
 describe('does it loop', () => {
   test('whole turns close, others do not', () => {
-    expect(loopOf(lit([wave(1.5)], { loop: 4 }))).toEqual({ closes: true, period: 4 });
-    expect(loopOf(lit([wave(1.3)], { loop: 4 }))).toEqual({ closes: false, period: null });
+    expect(loopOf(lit([wave(1.5)], { loop: 4 }))).toMatchObject({ closes: true, period: 4 });
+    expect(loopOf(lit([wave(1.3)], { loop: 4 }))).toMatchObject({ closes: false, period: null });
   });
   test('a wave that jumps within its turn still closes when its turns are whole', () => {
     for (const shape of ['square', 'saw']) {
@@ -37,8 +42,8 @@ describe('does it loop', () => {
     expect(loopOf(lit(noise(1.37), { loop: 4 })).closes).toBe(false);
   });
   test('what never moves closes without a period; what runs on has none', () => {
-    expect(loopOf(lit([{ id: 'n', name: 'N', op: 'number' }]))).toEqual({ closes: true, period: null });
-    expect(loopOf(lit([wave(1)], { loop: null }))).toEqual({ closes: false, period: null });
+    expect(loopOf(lit([{ id: 'n', name: 'N', op: 'number' }]))).toMatchObject({ closes: true, period: null });
+    expect(loopOf(lit([wave(1)], { loop: null }))).toMatchObject({ closes: false, period: null });
   });
   test('sample places are spread and unit where they must be', () => {
     const { normal, view } = samplePlaces(200);
@@ -87,9 +92,114 @@ describe('advice', () => {
   });
   test('opacity outside 0 to 1', () => {
     const effect = effectOf([wave(1)], { opacity: { from: 'w' } });
-    expect(codes(effect)).toEqual(['opacity-range']);
+    expect(codes(effect)).toEqual(['opacity-range', 'opaque-opacity']);
   });
   test('a loop that jumps', () => expect(codes(lit([wave(1.3)]))).toEqual(['loop-jumps']));
+  test('every mend that is an edit takes its finding away', () => {
+    const finish = (change: object) => ({ finish: { ...DEFAULT_FINISH, ...change } });
+    const depth: Strand = { id: 'g', name: 'Gap', op: 'contact' };
+    const sqrt: Strand = { id: 'p', name: 'Root', op: 'sqrt', inputs: { in: { from: 'w' } } };
+    const log: Strand = { id: 'p', name: 'Log', op: 'log', inputs: { in: { from: 'w' } } };
+    const abs: Strand = { id: 'a', name: 'Size', op: 'abs', inputs: { in: { from: 'w' } } };
+    const divide: Strand = { id: 'p', name: 'Share', op: 'divide', inputs: { b: { from: 'a' } } };
+    const power: Strand = { id: 'p', name: 'Sharp', op: 'power', inputs: { in: { from: 'w' } } };
+    for (const [code, effect] of [
+      ['power-below-zero', lit([wave(1), power])],
+      ['root-below-zero', lit([wave(1), sqrt])],
+      ['log-below-zero', lit([wave(1), log])],
+      ['divide-by-zero', lit([wave(1), abs, divide])],
+      [
+        'opacity-range',
+        effectOf([wave(1)], { opacity: { from: 'w' } }, finish({ alphaMode: 'blend', castsShadow: false, writesDepth: false })),
+      ],
+      ['opaque-opacity', effectOf([wave(1)], { opacity: { from: 'w' } })],
+      ['opaque-depth', lit([depth])],
+      ['opaque-refraction', effectOf([{ id: 'r', name: 'R', op: 'refractOffset' }], { refraction: { from: 'r' } })],
+      ['no-mask', effectOf([wave(1)], { maskThreshold: { from: 'w' } })],
+      ['solid-shadow', effectOf([wave(1)], { opacity: { from: 'w' } }, finish({ alphaMode: 'blend' }))],
+      ['hides-behind', effectOf([wave(1)], { opacity: { from: 'w' } }, finish({ alphaMode: 'add' }))],
+      ['nothing-connected', effectOf([wave(1)])],
+      ['unread', lit([wave(1), { id: 'x', name: 'X', op: 'uv' }, { ...wave(1), id: 'y' }])],
+      ['loop-jumps', lit([wave(1.3)])],
+    ] as const) {
+      const found = advise(effect, lower(effect, { build: 'live' })).find((a) => a.code === code);
+      expect([code, found?.edit !== null && found !== undefined]).toEqual([code, true]);
+      const mended = structuredClone(effect);
+      applyMend(mended, found!.edit!);
+      expect(readEffect(mended).ok).toBe(true);
+      const left = advise(mended, lower(mended, { build: 'live' })).filter(
+        (a) => a.strand === found!.strand || code !== 'unread',
+      );
+      expect([code, left.some((a) => a.code === code)]).toEqual([code, false]);
+    }
+  });
+  test('what can happen but does not is a quiet note', () => {
+    // The interval of x - x is wide where each x has its own way: this difference never falls below 0, though it could.
+    const strands: Strand[] = [
+      { id: 'u', name: 'U', op: 'uv' },
+      {
+        id: 's',
+        name: 'Square',
+        op: 'formula',
+        inputs: { a: { from: 'u', part: 'x' }, formula: { value: { text: '(a - 0.5) * (a - 0.25) + 0.02' } } },
+      },
+      { id: 'p', name: 'Root', op: 'sqrt', inputs: { in: { from: 's' } } },
+    ];
+    const effect = lit(strands);
+    const found = advise(effect, lower(effect, { build: 'live' })).find((a) => a.code === 'root-below-zero');
+    expect(found).toMatchObject({ level: 'note' });
+    expect(
+      advise(
+        lit([wave(1), { id: 'p', name: 'Root', op: 'sqrt', inputs: { in: { from: 'w' } } }]),
+        lower(lit([wave(1), { id: 'p', name: 'Root', op: 'sqrt', inputs: { in: { from: 'w' } } }]), { build: 'live' }),
+      )[0],
+    ).toMatchObject({ code: 'root-below-zero', level: 'caution' });
+  });
+  test('a speed of 0 stands still', () =>
+    expect(
+      codes(
+        lit([
+          { id: 's', name: 'Drift', op: 'scroll', inputs: { speed: { value: [0, 0] } } },
+          { id: 'p', name: 'P', op: 'pick', inputs: { in: { from: 's' } } },
+        ]),
+      ),
+    ).toContain('stands-still'));
+  test('on its stage: nothing behind, no paint, a flat one-sided prop, an offset farther than the prop, too few vertices', () => {
+    const strands: Strand[] = [
+      { id: 'g', name: 'Gap', op: 'contact' },
+      { id: 'v', name: 'Paint', op: 'vertexColour' },
+      { id: 'f', name: 'Rim', op: 'fresnel' },
+      { id: 'm', name: 'Both', op: 'multiply', inputs: { a: { from: 'g' }, b: { from: 'f' } } },
+      { id: 'e', name: 'Glow', op: 'multiply', inputs: { a: { from: 'm' }, b: { from: 'v', port: 'rgb' } } },
+      { id: 'o', name: 'Shift', op: 'multiply', inputs: { a: { from: 'n' }, b: { value: 3 } } },
+    ];
+    strands.splice(5, 0, { id: 'n', name: 'Out', op: 'normal' });
+    const effect = effectOf(strands, { emission: { from: 'e' }, displacement: { from: 'o' } });
+    const stage = stageOf();
+    const bare: Stage = { ...stage, props: stage.props.slice(0, 1), ground: { ...stage.ground, on: false, wall: false } };
+    const program = lower(effect, { build: 'live' });
+    const found = adviseOnStage(effect, program, readStrands(program, 4), bare, bare.props[0]!, {
+      vertices: 4,
+      hasColours: false,
+      radius: 0.5,
+      flat: true,
+    });
+    expect(found.map((a) => a.code)).toEqual([
+      'nothing-behind',
+      'no-paint',
+      'one-sided',
+      'flat-rim',
+      'far-offset',
+      'few-vertices',
+    ]);
+    const fine = adviseOnStage(effect, program, readStrands(program, 4), stage, bare.props[0]!, {
+      vertices: 900,
+      hasColours: true,
+      radius: 9,
+      flat: false,
+    });
+    expect(fine.map((a) => a.code)).toEqual([]);
+  });
   test('every finding is a sentence, and so is every mend', () => {
     const effect = effectOf([wave(1.3), { id: 'p', name: 'P', op: 'power', inputs: { in: { from: 'w' } } }], {
       opacity: { from: 'w' },

@@ -1,10 +1,12 @@
 /** All that is advised about an effect on its stage, in one list, less what the artist has waved aside. */
 import type { Effect } from '../effect/schema.js';
-import type { Optics } from '../formats/stage.js';
+import type { Mend } from '../effect/mends.js';
+import type { Prop, Stage } from '../formats/stage.js';
 import type { Program } from '../lower/lower.js';
-import { advise } from './advice.js';
+import { advise, type Advice } from './advice.js';
 import { glowFindings, type Brightest, type GlowFinding } from './glow.js';
 import type { StrandReading } from './reading.js';
+import { adviseOnStage, type PropAbout } from './stageAdvice.js';
 
 export interface Finding {
   /** Names the finding over changes of the sheet: its code and strand. */
@@ -13,8 +15,10 @@ export interface Finding {
   readonly what: string;
   /** The reason, in numbers where there are any, or what to do. */
   readonly why: string;
+  /** `note`: it can happen, at values it does not have now. */
+  readonly level: Advice['level'];
   /** An edit that mends it, where one press can. */
-  readonly mend: GlowFinding['mend'];
+  readonly mend: GlowFinding['mend'] | ({ readonly kind: 'edit' } & Mend);
 }
 
 const keyOf = (code: string, strand: string | null) => (strand === null ? code : `${code}:${strand}`);
@@ -35,29 +39,37 @@ export function recallDismissed(draft: Effect): void {
 
 /**
  * @param shown the effect with the values of the prop that is looked at
+ * @param prop the one that is looked at, and what is known of its mesh; null while it has none
  * @param brightest of its emission on that prop; null while it is not known, and when there is no light
  */
 export function findingsOf(
   shown: Effect,
   program: Program,
   readings: Map<string, StrandReading>,
-  optics: Optics,
+  stage: Stage,
+  prop: { readonly prop: Prop; readonly about: PropAbout } | null,
   brightest: Brightest | null,
 ): Finding[] {
+  const onStage = prop ? adviseOnStage(shown, program, readings, stage, prop.prop, prop.about) : [];
+  const sheet = [...advise(shown, program, readings), ...onStage].map(({ code, strand, message, mend, level, edit }) => ({
+    key: keyOf(code, strand),
+    strand,
+    what: message,
+    why: mend ?? '',
+    level,
+    mend: edit && ({ kind: 'edit', ...edit } as const),
+  }));
   return [
-    ...glowFindings(shown, optics, brightest).map(({ code, message, why, mend }) => ({
+    ...glowFindings(shown, stage.optics, brightest).map(({ code, message, why, mend }) => ({
       key: keyOf(code, null),
       strand: mend?.kind === 'brightness' ? mend.knob.strand : null,
       what: message,
       why,
+      level: 'caution' as const,
       mend,
     })),
-    ...advise(shown, program, readings).map(({ code, strand, message, mend }) => ({
-      key: keyOf(code, strand),
-      strand,
-      what: message,
-      why: mend ?? '',
-      mend: null,
-    })),
+    // What happens goes before what can happen.
+    ...sheet.filter((f) => f.level === 'caution'),
+    ...sheet.filter((f) => f.level === 'note'),
   ];
 }

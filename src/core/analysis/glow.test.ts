@@ -111,7 +111,7 @@ describe('where brightness is set', () => {
 test('findings are of both kinds, and what is waved aside stays so until it is recalled', () => {
   const effect = neon(0.5);
   const program = lower(effect, { build: 'live' });
-  const findings = findingsOf(effect, program, readStrands(program, effect.loop), optics, at(0.5));
+  const findings = findingsOf(effect, program, readStrands(program, effect.loop), { ...stageOf(), optics }, null, at(0.5));
   expect(findings.map((f) => f.key)).toContain('does-not-glow');
   const draft = structuredClone(effect);
   dismiss(draft, { key: 'does-not-glow' });

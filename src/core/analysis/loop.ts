@@ -5,6 +5,8 @@ import { paramValues } from '../lower/params.js';
 import { evaluatorOf } from '../targets/evaluate.js';
 import type { Program } from '../lower/lower.js';
 import type { Effect } from '../effect/schema.js';
+import type { Mend } from '../effect/mends.js';
+import { readMotions, seconds } from './periods.js';
 import { rates } from '../passes/rates.js';
 
 export interface LoopReading {
@@ -12,6 +14,8 @@ export interface LoopReading {
   readonly closes: boolean;
   /** Seconds after which the picture repeats: the loop where it closes, null where nothing moves or it does not. */
   readonly period: number | null;
+  /** Each strand that moves: when it repeats in seconds, null for never, and what would close it. */
+  readonly strands: readonly { readonly strand: string; readonly period: number | null; readonly nearest: Mend | null }[];
 }
 
 const POINTS = 64;
@@ -76,8 +80,11 @@ function settle(places: Partial<Record<Leaf, Float32Array[]>>, count: number): v
 export function readLoop(program: Program, effect: Effect): LoopReading {
   const roots = [...program.outputs.values()].map((o) => o.node);
   const moving = [...rates(roots).keys()].some((n) => n.op === 'leaf' && n.leaf === 'time');
-  if (!moving) return { closes: true, period: null };
-  if (effect.loop === null) return { closes: false, period: null };
+  const motions = [...readMotions(program, effect)].flatMap(([strand, { motion, nearest }]) =>
+    motion.kind === 'still' ? [] : [{ strand, period: motion.kind === 'repeats' ? seconds(motion.period) : null, nearest }],
+  );
+  if (!moving) return { closes: true, period: null, strands: motions };
+  if (effect.loop === null) return { closes: false, period: null, strands: motions };
   const places = samplePlaces(POINTS);
   const evaluator = evaluatorOf(program, roots, new Set(Object.keys(places) as Leaf[]));
   const params = paramValues(program.params, effect);
@@ -101,5 +108,5 @@ export function readLoop(program: Program, effect: Effect): LoopReading {
       }),
     );
   }
-  return { closes, period: closes ? effect.loop : null };
+  return { closes, period: closes ? effect.loop : null, strands: motions };
 }

@@ -61,6 +61,8 @@ export interface Program {
 export interface LowerOptions {
   /** `live` keeps every literal a parameter; `frozen` folds them in. */
   readonly build: 'live' | 'frozen';
+  /** Dials that are held at their value although the build is live. */
+  readonly hold?: ReadonlySet<string>;
 }
 
 export const OUTPUT_KINDS: Record<OutputName, Kind> = {
@@ -110,6 +112,7 @@ class Lowering {
   constructor(
     private readonly effect: Effect,
     private readonly live: boolean,
+    private readonly hold: ReadonlySet<string> = new Set(),
   ) {
     for (const dial of effect.dials) this.dials.set(`${dial.strand}.${dial.input}`, dial);
   }
@@ -119,11 +122,17 @@ class Lowering {
   }
 
   private number(source: ParamSource, components: readonly number[], unit: Unit, bounds: readonly Interval[]): Node {
-    if (!this.live) return this.b.constant(...components);
+    if (!this.live || this.isHeld(source)) return this.b.constant(...components);
     const at = this.paramBounds.length;
     this.params.push({ at, width: components.length, source, unit });
     this.paramBounds.push(...bounds);
     return this.b.param(at, components.length);
+  }
+
+  private isHeld(source: ParamSource): boolean {
+    if (this.hold.size === 0 || source.from !== 'strand') return false;
+    const dial = this.dials.get(`${source.strand}.${source.input}`);
+    return dial !== undefined && this.hold.has(dial.id);
   }
 
   private exactly = (components: readonly number[]): Interval[] => components.map((v) => ({ low: v, high: v }));
@@ -406,8 +415,8 @@ function checkPlaces(lowering: Lowering, effect: Effect, outputs: ReadonlyMap<Ou
 }
 
 /** Lowers a document that has been read and validated, with any variant already applied. */
-export function lower(effect: Effect, { build }: LowerOptions): Program {
-  const lowering = new Lowering(effect, build === 'live');
+export function lower(effect: Effect, { build, hold }: LowerOptions): Program {
+  const lowering = new Lowering(effect, build === 'live', hold);
   for (const strand of strandsOf(effect)) lowering.strand(strand);
   const outputs = new Map<OutputName, Port>();
   for (const [name, input] of Object.entries(effect.outputs)) {

@@ -1,5 +1,5 @@
 /** Advice: what is wrong or likely to be, why, and a mend that is one press. */
-import { TriangleAlert, X } from 'lucide-react';
+import { Info, TriangleAlert, X } from 'lucide-react';
 import { dismissedIn, type Finding } from '../../../core/analysis/findings.js';
 import { choose, mend, recallAdvice, waveAside } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
@@ -22,7 +22,11 @@ export function AdvicePanel() {
       <ul>
         {findings.map((f) => (
           <li key={f.key} data-finding={f.key} className="flex min-h-[45px] items-center gap-3 border-b border-line py-1">
-            <TriangleAlert size={14} strokeWidth={1.5} className="shrink-0 text-caution" aria-hidden />
+            {f.level === 'caution' ? (
+              <TriangleAlert size={14} strokeWidth={1.5} className="shrink-0 text-caution" aria-hidden />
+            ) : (
+              <Info size={14} strokeWidth={1.5} className="shrink-0 text-muted" aria-hidden />
+            )}
             <span className="min-w-0 grow">
               <span className="block font-medium">{f.what}</span>
               {f.why && <span className="block text-[12px] leading-4 text-muted">{f.why}</span>}

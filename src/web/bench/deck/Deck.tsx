@@ -80,7 +80,8 @@ function Scope() {
 export function Deck() {
   const dials = useBenchState((s) => s.effect.dials.length);
   const links = useBenchState((s) => s.links);
-  const findings = useFindings();
+  // The count is of what happens; what merely can happen waits in the list.
+  const findings = useFindings().filter((f) => f.level === 'caution');
   const [tab, setTab] = useState('dials');
   return (
     <section aria-label="Deck" className="h-full border-t border-line bg-panel">

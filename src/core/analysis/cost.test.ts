@@ -1,0 +1,54 @@
+import { effectOf } from '../../../tests/fixtures/sheets.js';
+import { lower } from '../lower/lower.js';
+import { readCost, savings } from './cost.js';
+
+const effect = effectOf(
+  [
+    { id: 'u', name: 'U', op: 'uv' },
+    { id: 'hum', name: 'Hum', op: 'wave' },
+    { id: 'n', name: 'N', op: 'noise', inputs: { position: { from: 'u' }, scale: { value: 4 } } },
+    { id: 'f', name: 'F', op: 'fractal', inputs: { position: { from: 'u' }, octaves: { value: 2 } } },
+    { id: 's', name: 'S', op: 'multiply', inputs: { a: { from: 'n' }, b: { from: 'f' } } },
+    { id: 'lit', name: 'Lit', op: 'multiply', inputs: { a: { from: 's' }, b: { from: 'hum' } } },
+    { id: 'p', name: 'P', op: 'power', inputs: { in: { from: 'lit' }, exponent: { value: 2.5 } } },
+    { id: 'idle', name: 'Idle', op: 'noise' },
+    { id: 'b', name: 'B', op: 'behind' },
+    { id: 'glow', name: 'Glow', op: 'add', inputs: { a: { from: 'p' }, b: { from: 'b' } } },
+  ],
+  { emission: { from: 'glow' } },
+  {
+    dials: [
+      { id: 'd1', strand: 'f', input: 'octaves' },
+      { id: 'd2', strand: 'n', input: 'scale' },
+    ],
+  },
+);
+const cost = readCost(lower(effect, { build: 'live' }));
+
+test('shares add up to the whole; what is the same all over the surface, and what nobody needs, costs nothing', () => {
+  const strands = [...cost.strands.values()];
+  expect(strands.reduce((sum, c) => sum + c.share, 0)).toBeCloseTo(1, 9);
+  for (const part of ['arithmetic', 'transcendental', 'reads'] as const)
+    expect(strands.reduce((sum, c) => sum + c[part], 0)).toBe(cost.total[part]);
+  expect(cost.strands.get('hum')).toEqual({ arithmetic: 0, transcendental: 0, reads: 0, share: 0 });
+  expect(cost.strands.get('idle')!.share).toBe(0);
+});
+
+test('each kind is counted: one power is a transcendental, one look behind is a read', () => {
+  expect(cost.strands.get('p')).toMatchObject({ transcendental: expect.any(Number) });
+  expect(cost.strands.get('p')!.transcendental).toBeGreaterThanOrEqual(1);
+  expect(cost.strands.get('b')).toMatchObject({ reads: 1 });
+  expect(cost.strands.get('s')!.arithmetic).toBe(1);
+  // Eight octaves are computed while their number may change: eight noises and what joins them.
+  const [one, eight] = [cost.strands.get('n')!.arithmetic, cost.strands.get('f')!.arithmetic];
+  expect(eight).toBeGreaterThan(8 * (one - 2));
+  expect(eight).toBeLessThan(12 * one);
+});
+
+test('holding the octaves at 2 saves most of the fractal; holding a scale saves next to nothing', () => {
+  const saved = savings(effect);
+  const fractal = cost.strands.get('f')!.share;
+  expect(saved.get('d1')).toBeGreaterThan(fractal * 0.6);
+  expect(saved.get('d1')).toBeLessThan(fractal);
+  expect(saved.get('d2')).toBeLessThan(0.02);
+});

@@ -1,0 +1,63 @@
+/** What every strand's value *is*: measured over places of a small prop and over the loop, never wider than it occurs. */
+import { FRAME_LEAVES, SURFACE_LEAVES, LEAVES, type Leaf } from '../ir/leaves.js';
+import type { Interval } from '../ir/types.js';
+import type { Effect } from '../effect/schema.js';
+import { paramValues } from '../lower/params.js';
+import type { Program } from '../lower/lower.js';
+import { evaluatorOf, strandRoots } from '../targets/evaluate.js';
+import { samplePlaces } from './loop.js';
+
+export interface Measured {
+  /** Largest and smallest finite value, a component each; null where there was none. */
+  readonly range: readonly (Interval | null)[];
+  /** Whether any value was not finite. */
+  readonly broken: boolean;
+}
+
+const PLACES = 128;
+const MOMENTS = 24;
+/** Seconds that are looked at of an effect that runs on. */
+const SPAN = 8;
+
+/** @param effect with the variant's values written in; the program is its live build */
+export function measureStrands(program: Program, effect: Effect): Map<string, Measured> {
+  const strands = [...program.strands.values()];
+  const evaluator = evaluatorOf(program, strandRoots(program), new Set(SURFACE_LEAVES), PLACES);
+  const places = samplePlaces(PLACES);
+  const still = Object.fromEntries(FRAME_LEAVES.map((l): [Leaf, readonly number[]] => [l, LEAVES[l].fallback]));
+  const params = paramValues(program.params, effect);
+  const loop = effect.loop ?? 0;
+  const found = strands.map((s) => ({
+    range: Array.from({ length: Number(s.value.node.type[1]) }, (): { low: number; high: number } | null => null),
+    broken: false,
+  }));
+  for (let m = 0; m < MOMENTS; m++) {
+    const time = ((m + 0.5) / MOMENTS) * (effect.loop ?? SPAN);
+    const values = evaluator.view(params, { ...still, ...places, propRandom: [m / MOMENTS], time: [time], loop: [loop] }, PLACES);
+    values.forEach((root, k) => {
+      const own = found[k]!;
+      root.forEach((lane, l) => {
+        let [low, high] = [Infinity, -Infinity];
+        for (let p = 0; p < PLACES; p++) {
+          const v = lane[p]!;
+          if (!Number.isFinite(v)) own.broken = true;
+          else {
+            if (v < low) low = v;
+            if (v > high) high = v;
+          }
+        }
+        if (low > high) return;
+        const before = own.range[l];
+        own.range[l] = before ? { low: Math.min(before.low, low), high: Math.max(before.high, high) } : { low, high };
+      });
+    });
+  }
+  return new Map(strands.map((s, k) => [s.id, found[k]!]));
+}
+
+/** The hull of what was measured; null where nothing finite was. */
+export function measuredHull({ range }: Measured): Interval | null {
+  const known = range.filter((r): r is Interval => r !== null);
+  if (known.length === 0) return null;
+  return { low: Math.min(...known.map((r) => r.low)), high: Math.max(...known.map((r) => r.high)) };
+}

@@ -1,0 +1,281 @@
+/**
+ * When each strand's motion repeats. What is periodic by its nature (waves, beats, scrolls, turns) gives its period from
+ * its rate and from how fast the time it follows runs; whatever reads it repeats when all that it reads does: after
+ * their least common multiple. Nothing is measured here; measured closing is in loop.ts.
+ */
+import type { Builder } from '../ir/builder.js';
+import { derivative } from '../ir/derivative.js';
+import { widthOf, type Node } from '../ir/types.js';
+import { findOperator } from '../operators/catalogue.js';
+import { isLink, strandsOf, type Effect, type Strand, type Value } from '../effect/schema.js';
+import type { Program } from '../lower/lower.js';
+import { paramValues } from '../lower/params.js';
+import { rates } from '../passes/rates.js';
+import { scalarise } from '../passes/scalarise.js';
+import { evaluate } from '../targets/reference.js';
+import { FRAME_LEAVES, LEAVES } from '../ir/leaves.js';
+import type { Mend } from '../effect/mends.js';
+
+export type Motion =
+  | { readonly kind: 'still' }
+  /** Seconds, as a fraction of whole numbers so that periods can be brought together exactly. */
+  | { readonly kind: 'repeats'; readonly period: Fraction }
+  /** Grows evenly with time, so much a second. */
+  | { readonly kind: 'grows'; readonly slope: number }
+  /** Never the same again. */
+  | { readonly kind: 'free' };
+
+export interface Fraction {
+  readonly top: bigint;
+  readonly bottom: bigint;
+}
+
+const gcd = (a: bigint, b: bigint): bigint => {
+  let [x, y] = [a < 0n ? -a : a, b < 0n ? -b : b];
+  while (y > 0n) [x, y] = [y, x % y];
+  return x;
+};
+
+/** The fraction of the smallest numbers within a millionth of a number above 0 (Stern and Brocot, by continued fractions). */
+export function fractionOf(x: number): Fraction {
+  let [h, k, hBefore, kBefore] = [1n, 0n, 0n, 1n];
+  let rest = x;
+  for (let n = 0; n < 40; n++) {
+    const whole = Math.floor(rest);
+    [h, hBefore] = [BigInt(whole) * h + hBefore, h];
+    [k, kBefore] = [BigInt(whole) * k + kBefore, k];
+    if (Math.abs(Number(h) / Number(k) - x) <= 1e-7 * x || rest === whole) break;
+    rest = 1 / (rest - whole);
+  }
+  return { top: h, bottom: k };
+}
+
+/** The shortest time that holds both a whole number of times: lcm(a / b, c / d) = lcm(a, c) / gcd(b, d) in lowest terms. */
+export function commonMultiple(p: Fraction, q: Fraction): Fraction {
+  const lowest = ({ top, bottom }: Fraction): Fraction => {
+    const g = gcd(top, bottom);
+    return { top: top / g, bottom: bottom / g };
+  };
+  const [a, b] = [lowest(p), lowest(q)];
+  return lowest({ top: (a.top / gcd(a.top, b.top)) * b.top, bottom: gcd(a.bottom, b.bottom) });
+}
+
+/** Periods may be far beyond a float's whole numbers, and still have a size. */
+export const seconds = ({ top, bottom }: Fraction): number =>
+  top < 2n ** 52n && bottom < 2n ** 52n ? Number(top) / Number(bottom) : Number((top * 1000n) / bottom) / 1000;
+
+const every = (rate: number): Motion =>
+  Math.abs(rate) < 1e-9 ? { kind: 'still' } : { kind: 'repeats', period: fractionOf(1 / Math.abs(rate)) };
+
+/** Together: as long as any of it is free, all of it is. */
+function together(motions: readonly Motion[]): Motion {
+  let period: Fraction | null = null;
+  for (const m of motions) {
+    if (m.kind === 'free' || m.kind === 'grows') return { kind: 'free' };
+    if (m.kind === 'repeats') period = period ? commonMultiple(period, m.period) : m.period;
+  }
+  return period ? { kind: 'repeats', period } : { kind: 'still' };
+}
+
+/** Operators that are the same again after one lap of an input that grows: the input, and how long a lap is. */
+const LAPS: Readonly<Record<string, { readonly input: string; readonly lap: number | 'b' }>> = {
+  fract: { input: 'in', lap: 1 },
+  sin: { input: 'in', lap: 2 * Math.PI },
+  cos: { input: 'in', lap: 2 * Math.PI },
+  tan: { input: 'in', lap: Math.PI },
+  modulo: { input: 'a', lap: 'b' },
+  palette: { input: 'in', lap: 1 },
+  stripe: { input: 'place', lap: 1 },
+};
+/** Operators that follow a time at a rate of their own, in laps a second. */
+const RATED: Readonly<Record<string, { readonly rate: string; readonly per?: (s: Strand) => number }>> = {
+  wave: { rate: 'rate' },
+  pulse: { rate: 'rate' },
+  spin: { rate: 'rate' },
+  flow: { rate: 'rate' },
+  beat: { rate: 'rate', per: (s) => patternLength(s) },
+};
+
+function patternLength(s: Strand): number {
+  const given = s.inputs?.pattern;
+  const value = given && !isLink(given) ? given.value : undefined;
+  const text = typeof value === 'object' && value !== null && 'text' in value ? value.text : '1010';
+  return Math.max(1, text.replace(/[^01]/g, '').length);
+}
+
+export interface StrandMotion {
+  readonly motion: Motion;
+  /** What would make its own motion close over the loop; null where it does, or where nothing here can. */
+  readonly nearest: Mend | null;
+}
+
+class Reader {
+  readonly found = new Map<string, StrandMotion>();
+  private readonly params: Float32Array;
+
+  constructor(
+    private readonly program: Program,
+    private readonly effect: Effect,
+  ) {
+    this.params = paramValues(program.params, effect);
+  }
+
+  private evaluate(node: Node): number[] {
+    const leaves = Object.fromEntries(FRAME_LEAVES.map((l) => [l, LEAVES[l].fallback]));
+    return evaluate(scalarise([node]), { params: this.params, leaves: { ...leaves, loop: [this.effect.loop ?? 0] } })[0]!;
+  }
+
+  /** How fast a node grows with time, when that is the same at every moment and place; null otherwise. */
+  private slopeOf(node: Node): number[] | null {
+    const b: Builder = this.program.builder;
+    const slope = derivative(b, node, (leaf) => (leaf === 'time' ? b.constant(1) : null));
+    return rates([slope]).get(slope) === 'once' ? this.evaluate(slope) : null;
+  }
+
+  private motionOfInput(strand: Strand, name: string): Motion {
+    const input = strand.inputs?.[name];
+    if (isLink(input)) {
+      const source = this.found.get(input.from)!.motion;
+      if (source.kind !== 'grows') return source;
+      // A component, or another output, may grow at another pace, or not at all.
+      const port = this.program.strands.get(input.from)!;
+      const node = input.port === undefined ? port.value.node : port.ports[input.port]!.node;
+      return this.growth(node);
+    }
+    const dial = this.effect.dials.find((d) => d.strand === strand.id && d.input === name);
+    if (dial && this.effect.cues.some((c) => c.dial === dial.id))
+      return this.effect.loop === null ? { kind: 'free' } : { kind: 'repeats', period: fractionOf(this.effect.loop) };
+    const fallback = findOperator(strand.op)?.inputs[name]?.default;
+    const rests = input === undefined && typeof fallback === 'object' && 'leaf' in fallback && fallback.leaf === 'time';
+    return rests ? { kind: 'grows', slope: 1 } : { kind: 'still' };
+  }
+
+  private growth(node: Node): Motion {
+    const used = rates([node]);
+    if (![...used.keys()].some((n) => n.op === 'leaf' && n.leaf === 'time')) return { kind: 'still' };
+    const slope = this.slopeOf(node);
+    if (!slope || widthOf(node.type) !== 1) return { kind: 'free' };
+    return Math.abs(slope[0]!) < 1e-9 ? { kind: 'free' } : { kind: 'grows', slope: slope[0]! };
+  }
+
+  /** A number that the strand holds itself; null where it is linked. */
+  private literal(strand: Strand, name: string): Value | null {
+    const input = strand.inputs?.[name];
+    if (isLink(input)) return null;
+    if (input) return input.value;
+    const fallback = findOperator(strand.op)?.inputs[name]?.default;
+    return typeof fallback === 'number' || Array.isArray(fallback) ? (fallback as Value) : null;
+  }
+
+  read(strand: Strand): void {
+    const own = strand.bypassed ? { motion: this.whole(strand), nearest: null } : this.own(strand);
+    this.found.set(strand.id, own);
+  }
+
+  /** What its inputs make of it, when it has no motion of its own. */
+  private whole(strand: Strand): Motion {
+    const node = this.program.strands.get(strand.id)!.value.node;
+    const growing = this.growth(node);
+    if (growing.kind !== 'free') return growing;
+    const names = new Set([...Object.keys(findOperator(strand.op)!.inputs), ...Object.keys(strand.inputs ?? {})]);
+    return together([...names].map((name) => this.motionOfInput(strand, name)));
+  }
+
+  private mend(strand: Strand, input: string, value: Value, what: string): Mend {
+    return { label: `Set ${strand.name}${what} to ${words(value)}`, edits: [{ kind: 'input', strand: strand.id, input, value }] };
+  }
+
+  private own(strand: Strand): StrandMotion {
+    const { loop } = this.effect;
+    const others = (except: readonly string[]) =>
+      Object.keys(findOperator(strand.op)!.inputs)
+        .filter((n) => !except.includes(n))
+        .map((n) => this.motionOfInput(strand, n));
+    const lapsOf = (input: string) => this.motionOfInput(strand, input);
+    const closesItself = strand.options?.over === 'loop' && loop !== null;
+    const openOption = findOperator(strand.op)!.options.over !== undefined && !closesItself;
+    const setOver: Mend | null =
+      openOption && loop !== null
+        ? {
+            label: `Close ${strand.name} over the loop`,
+            edits: [{ kind: 'option', strand: strand.id, option: 'over', value: 'loop' }],
+          }
+        : null;
+
+    const lap = LAPS[strand.op];
+    if (lap) {
+      const moving = lapsOf(lap.input);
+      if (moving.kind === 'grows') {
+        const length = lap.lap === 'b' ? this.literal(strand, 'b') : lap.lap;
+        if (typeof length === 'number' && length > 0)
+          return { motion: together([every(moving.slope / length), ...others([lap.input, 'b'])]), nearest: null };
+      }
+    }
+
+    const rated = RATED[strand.op];
+    if (rated) {
+      const moving = lapsOf('time');
+      const rate = this.literal(strand, rated.rate);
+      if (moving.kind === 'grows' && typeof rate === 'number') {
+        if (closesItself && moving.slope === 1)
+          return { motion: together([every(wholeLaps(rate, loop) / loop), ...others(['time', rated.rate])]), nearest: null };
+        const steps = rated.per?.(strand) ?? 1;
+        const laps = (rate * moving.slope) / steps;
+        const motion = together([every(laps), ...others(['time', rated.rate])]);
+        const nearest =
+          loop === null || rate === 0 || isWhole(laps * loop)
+            ? null
+            : this.mend(strand, rated.rate, tidy((wholeLaps(laps, loop) / loop / moving.slope) * steps), ` ${rated.rate}`);
+        return { motion, nearest };
+      }
+    }
+
+    if (strand.op === 'waves') return this.waves(strand, lapsOf('time'), others(['time']));
+    if (strand.op === 'time') return { motion: { kind: 'grows', slope: 1 }, nearest: null };
+
+    // Flicker, and noise by its churn, wander for ever unless they are asked to close.
+    const wanders = ['flicker', 'scroll', 'gerstner', 'noise', 'fractal', 'warp', 'cells', 'curl'].includes(strand.op);
+    if (wanders) {
+      const clock = 'time' in findOperator(strand.op)!.inputs ? 'time' : 'churn';
+      const moving = this.motionOfInput(strand, clock);
+      if (moving.kind === 'grows') {
+        if (closesItself) return { motion: together([every(1 / loop), ...others([clock])]), nearest: null };
+        if (strand.op === 'cells')
+          return {
+            motion: together([every(moving.slope), ...others([clock])]),
+            nearest: isWhole(moving.slope * (loop ?? 1)) ? null : setOver,
+          };
+        return { motion: { kind: 'free' }, nearest: setOver };
+      }
+    }
+    return { motion: this.whole(strand), nearest: null };
+  }
+
+  /** Each of the four repeats after its wavelength over its speed. */
+  private waves(strand: Strand, moving: Motion, others: readonly Motion[]): StrandMotion {
+    const [lengths, speeds] = [this.literal(strand, 'wavelengths'), this.literal(strand, 'speeds')];
+    if (moving.kind !== 'grows' || !Array.isArray(lengths) || !Array.isArray(speeds))
+      return { motion: this.whole(strand), nearest: null };
+    const { loop } = this.effect;
+    const laps = speeds.map((v, k) => (v * moving.slope) / lengths[k]!);
+    const motion = together([...laps.map(every), ...others]);
+    if (loop === null || laps.every((l) => isWhole(l * loop))) return { motion, nearest: null };
+    const closed = laps.map((l, k) => (l === 0 ? 0 : tidy(((wholeLaps(l, loop) / loop) * lengths[k]!) / moving.slope)));
+    return { motion, nearest: this.mend(strand, 'speeds', closed, ' speeds') };
+  }
+}
+
+const isWhole = (x: number): boolean => Math.abs(x - Math.round(x)) < 1e-4;
+const wholeLaps = (rate: number, loop: number): number => Math.round(rate * loop) || Math.sign(rate);
+const tidy = (x: number): number => Number(x.toPrecision(7));
+const words = (value: Value): string =>
+  Array.isArray(value)
+    ? value.map((v) => String(Number(v.toPrecision(4)))).join(', ')
+    : String(Number(Number(value).toPrecision(4)));
+
+/** @returns by strand: how it moves, and the nearest values that close it over the loop */
+export function readMotions(program: Program, effect: Effect): ReadonlyMap<string, StrandMotion> {
+  const reader = new Reader(program, effect);
+  for (const strand of strandsOf(effect)) reader.read(strand);
+  return reader.found;
+}

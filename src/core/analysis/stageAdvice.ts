@@ -1,0 +1,120 @@
+/** Findings about an effect on its stage that need no picture: what the prop is, and what stands around it. */
+import type { Mend } from '../effect/mends.js';
+import type { Effect } from '../effect/schema.js';
+import type { Prop, Stage } from '../formats/stage.js';
+import type { Leaf } from '../ir/leaves.js';
+import type { Program } from '../lower/lower.js';
+import { rates } from '../passes/rates.js';
+import { round, type Advice } from './advice.js';
+import { hullOf, type StrandReading } from './reading.js';
+
+/** What is known of a prop's mesh. */
+export interface PropAbout {
+  readonly vertices: number;
+  readonly hasColours: boolean;
+  /** Metres from the middle of its box to a corner. */
+  readonly radius: number;
+  /** All of it in one plane. */
+  readonly flat: boolean;
+}
+
+const about = (
+  strand: string | null,
+  code: string,
+  message: string,
+  mend: string | null,
+  more: Partial<Advice> = {},
+): Advice => ({
+  strand,
+  code,
+  message,
+  mend,
+  level: 'caution',
+  edit: null,
+  ...more,
+});
+const finish = (label: string, change: object): Mend => ({ label, edits: [{ kind: 'finish', change }] });
+
+/** Fewer vertices than this cannot show a bend. Common practice, no source. */
+const TOO_FEW = 60;
+
+export function adviseOnStage(
+  effect: Effect,
+  program: Program,
+  readings: ReadonlyMap<string, StrandReading>,
+  stage: Stage,
+  prop: Prop,
+  mesh: PropAbout,
+): Advice[] {
+  const advice: Advice[] = [];
+  const roots = [...program.outputs.values()].map((o) => o.node);
+  const leaves = new Set([...rates(roots).keys()].flatMap((n) => (n.op === 'leaf' ? [n.leaf!] : [])));
+  const reads = (...wanted: Leaf[]) => wanted.some((l) => leaves.has(l));
+  const who = (...ops: string[]) => effect.strands.find((s) => ops.includes(s.op));
+
+  const opaque = stage.props.filter((p) => p.visible && p.id !== prop.id).length > 0 || stage.ground.on || stage.ground.wall;
+  if (reads('depthGap', 'depthGapRay', 'depthGapDown', 'behind', 'behindPosition') && !opaque)
+    advice.push(
+      about(
+        null,
+        'nothing-behind',
+        `Nothing stands behind ${prop.name} on this stage, so a depth has nothing to show.`,
+        'Add a prop, or the ground.',
+      ),
+    );
+  if (reads('vertexColour') && !mesh.hasColours && prop.paint === null)
+    advice.push(
+      about(
+        who('vertexColour')?.id ?? null,
+        'no-paint',
+        `${prop.name} has no vertex colours, so they read 1 everywhere.`,
+        'Paint it in the Stage room, or choose a mesh with COLOR_0.',
+      ),
+    );
+  if (mesh.flat && effect.finish.sides === 'front')
+    advice.push(
+      about(null, 'one-sided', `${prop.name} is flat and one-sided: from behind, nothing of it is seen.`, 'Draw both sides.', {
+        level: 'note',
+        edit: finish('Draw both sides', { sides: 'both' }),
+      }),
+    );
+  const viewing = who('fresnel', 'facingRatio');
+  if (mesh.flat && viewing && reads('view'))
+    advice.push(
+      about(
+        viewing.id,
+        'flat-rim',
+        `${viewing.name} looks at the angle of sight, which is nearly the same all over the flat ${prop.name}.`,
+        'Judge it on a rounded prop.',
+        { level: 'note' },
+      ),
+    );
+  const moved = effect.outputs.displacement;
+  if (moved && 'from' in moved) {
+    const reading = readings.get(moved.from);
+    if (reading) {
+      const { low, high } = hullOf(reading.range);
+      const far = Math.max(Math.abs(low), Math.abs(high));
+      if (far > mesh.radius)
+        advice.push(
+          about(
+            moved.from,
+            'far-offset',
+            `The displacement can move ${Number.isFinite(far) ? `${round(far)} m` : 'without bound'}, farther than ${prop.name} reaches (${round(mesh.radius)} m).`,
+            'Look at it as a colour, or clamp it.',
+            { level: Number.isFinite(far) ? 'caution' : 'note' },
+          ),
+        );
+    }
+    if (mesh.vertices < TOO_FEW)
+      advice.push(
+        about(
+          moved.from,
+          'few-vertices',
+          `${prop.name} has ${mesh.vertices} vertices: too few to bend.`,
+          'Choose a mesh with more, or another prop.',
+        ),
+      );
+  }
+  return advice;
+}

@@ -1,0 +1,88 @@
+/** What a scalar program costs a pixel: operations of arithmetic, calls of transcendental functions, looks at textures. */
+import type { Rate } from '../ir/leaves.js';
+import { arctangent, exp2, log2, power, sineTurns } from '../ir/kernels/transcendental.js';
+import type { Kernel, Node } from '../ir/types.js';
+import { scalariseKernel, type ScalarKernel, type ScalarNode, type ScalarProgram } from './scalarise.js';
+
+export interface Cost {
+  /** Scalar operations, those inside of functions too. */
+  readonly arithmetic: number;
+  /** Calls of sine, power, logarithm and their like. */
+  readonly transcendental: number;
+  /** Looks at the picture behind and at images. */
+  readonly reads: number;
+}
+
+export const NOTHING: Cost = { arithmetic: 0, transcendental: 0, reads: 0 };
+export const plus = (a: Cost, b: Cost): Cost => ({
+  arithmetic: a.arithmetic + b.arithmetic,
+  transcendental: a.transcendental + b.transcendental,
+  reads: a.reads + b.reads,
+});
+const times = (c: Cost, n: number): Cost => ({
+  arithmetic: c.arithmetic * n,
+  transcendental: c.transcendental * n,
+  reads: c.reads * n,
+});
+
+/** One number to compare by: a look at a texture counts for 30 operations. Common practice, no source. */
+export const weight = (c: Cost): number => c.arithmetic + 30 * c.reads;
+
+const TRANSCENDENTAL = new Set<Kernel>([sineTurns, exp2, log2, power, arctangent]);
+/** Moving numbers about costs nothing. */
+const FREE = new Set(['const', 'param', 'leaf', 'arg', 'result', 'fbits', 'ibits']);
+
+const kernels = new WeakMap<ScalarKernel, Cost>();
+
+function costOfKernel(kernel: ScalarKernel): Cost {
+  const found = kernels.get(kernel);
+  if (found) return found;
+  const body = kernel.nodes.reduce((sum, n) => plus(sum, costOfNode(n)), NOTHING);
+  const own: Cost = TRANSCENDENTAL.has(kernel.source) ? { ...body, transcendental: 1 } : body;
+  kernels.set(kernel, own);
+  return own;
+}
+
+/** A node's own cost, without its arguments'. */
+export function costOfNode(node: ScalarNode): Cost {
+  if (FREE.has(node.op)) return NOTHING;
+  if (node.op === 'call') return costOfKernel(node.kernel!);
+  if (node.op === 'repeat')
+    return times(
+      node.loop!.nodes.reduce((sum, n) => plus(sum, costOfNode(n)), NOTHING),
+      node.loop!.count,
+    );
+  return { arithmetic: 1, transcendental: 0, reads: 0 };
+}
+
+/** How often each scalar node changes. */
+export function scalarRates(
+  program: ScalarProgram,
+  leafRate: (node: ScalarNode) => Rate,
+  costlier: (a: Rate, b: Rate) => Rate,
+): Map<ScalarNode, Rate> {
+  const rates = new Map<ScalarNode, Rate>();
+  for (const node of program.nodes)
+    rates.set(
+      node,
+      node.args.reduce<Rate>((rate, a) => costlier(rate, rates.get(a)!), node.op === 'leaf' ? leafRate(node) : 'once'),
+    );
+  return rates;
+}
+
+export const kernelCost = (kernel: Kernel): Cost => costOfKernel(scalariseKernel(kernel));
+
+/** Looks at the picture behind that a graph makes; numbers given at a point cost none, so they are counted there. */
+export function readsOf(roots: Iterable<Node>): Node[] {
+  const seen = new Set<Node>();
+  const pending = [...roots];
+  const found: Node[] = [];
+  while (pending.length > 0) {
+    const node = pending.pop()!;
+    if (seen.has(node)) continue;
+    seen.add(node);
+    if (node.op === 'behind') found.push(node);
+    pending.push(...node.args);
+  }
+  return found;
+}
