@@ -1,8 +1,10 @@
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { PNG } from 'pngjs';
+import { readImage } from '../core/formats/imageFile.js';
 import { OPERATORS } from '../core/operators/catalogue.js';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
@@ -109,4 +111,92 @@ test('wrong usage is exit 2, missing files exit 1, and nothing is written', () =
   expect(wispen('check', join(folder, 'none.json')).status).toBe(1);
   expect(wispen('compile', file('broken.json', '{'), '--target', 'glsl', '--out', join(folder, 'no')).status).toBe(1);
   expect(existsSync(join(folder, 'no'))).toBe(false);
+});
+
+describe('bake', () => {
+  const out = (name: string) => join(folder, name);
+  test('frames become whole files, by two threads, with the numbers that eval gives', async () => {
+    const dir = out('exr');
+    const run = wispen(
+      'bake',
+      tube,
+      '--output',
+      'emission',
+      '--size',
+      '24x16',
+      '--frames',
+      '3-6',
+      '--format',
+      'exr',
+      '--out',
+      dir,
+      '--threads',
+      '2',
+    );
+    expect([run.status, run.stderr]).toEqual([0, expect.stringMatching(/4 of 4 frames/)]);
+    expect(readdirSync(dir).sort()).toEqual([3, 4, 5, 6].map((k) => `emission.000${k}.exr`));
+    const picture = await readImage(new Uint8Array(readFileSync(join(dir, 'emission.0005.exr'))), 'linear', () =>
+      Promise.reject(new Error('none')),
+    );
+    const { width, height, texels } = picture.levels[0]!;
+    expect([width, height]).toEqual([24, 16]);
+    const effect = JSON.parse(readFileSync(tube, 'utf8')) as { fps?: number; outputs: { emission: { from: string } } };
+    const strand = effect.outputs.emission.from;
+    const uv = [(7 + 0.5) / 24, 1 - (4 + 0.5) / 16];
+    const points = file(
+      'bake-points.json',
+      JSON.stringify([{ uv, position: [uv[0]! - 0.5, uv[1]! - 0.5, 0], time: 5 / (effect.fps ?? 30) }]),
+    );
+    const [wanted] = JSON.parse(wispen('eval', tube, '--points', points, '--strand', strand).stdout) as Record<
+      string,
+      number[]
+    >[];
+    wanted![strand]!.forEach((v, c) => expect(Math.abs(texels[(4 * 24 + 7) * 4 + c]! - v)).toBeLessThan(2e-3 * Math.max(1, v)));
+  });
+  test('PNG of 16 bits, read by pngjs; a frame is its own, and comes again after the loop', () => {
+    const dir = out('png');
+    expect(
+      wispen('bake', tube, '--size', '16', '--frames', '0-121', '--format', 'png', '--out', dir, '--threads', '2').status,
+    ).toBe(0);
+    const frame = (k: number) => readFileSync(join(dir, `emission.${String(k).padStart(4, '0')}.png`));
+    const png = PNG.sync.read(frame(0));
+    expect([png.width, png.height, png.depth]).toEqual([16, 16, 16]);
+    expect(frame(120).equals(frame(0))).toBe(true);
+    expect(frame(7).equals(frame(0))).toBe(false);
+  });
+  test('stopped in the middle, it leaves whole files only', async () => {
+    const dir = out('stopped');
+    const child = spawn(
+      process.execPath,
+      ['--import', 'tsx', 'src/cli/main.ts', 'bake', tube, '--size', '256', '--frames', '0-400', '--out', dir, '--threads', '2'],
+      { cwd: root, env: { ...process.env, NODE_OPTIONS: '' }, stdio: ['ignore', 'ignore', 'pipe'] },
+    );
+    let said = '';
+    child.stderr.on('data', (chunk: Buffer) => {
+      said += chunk.toString();
+      if (/^5 of/m.test(said)) child.kill('SIGINT');
+    });
+    const code = await new Promise((done) => child.on('exit', done));
+    expect([code, said]).toEqual([1, expect.stringMatching(/stopped after \d+ of 401 frames; those are whole\.\n$/)]);
+    const names = readdirSync(dir);
+    expect(names.length).toBeGreaterThanOrEqual(5);
+    expect(names.every((n) => /^emission\.\d{4}\.png$/.test(n))).toBe(true);
+    for (const name of names) expect(() => PNG.sync.read(readFileSync(join(dir, name)))).not.toThrow();
+  });
+  test('wrong usage and bad input are told apart, and make no folder', () => {
+    const dir = out('none');
+    const status = (...args: string[]) => wispen('bake', ...args, '--out', dir).status;
+    expect([
+      status(tube, '--size', '0'),
+      status(tube, '--frames', '9-2'),
+      status(tube, '--format', 'bmp'),
+      status(tube, '--threads', 'x'),
+      status(tube, '--output', 'sparkle'),
+      wispen('bake', tube).status,
+    ]).toEqual([2, 2, 2, 2, 2, 2]);
+    expect([status(tube, '--output', 'opacity'), status(join(folder, 'gone.json')), status(tube, '--variant', 'nobody')]).toEqual(
+      [1, 1, 1],
+    );
+    expect(existsSync(dir)).toBe(false);
+  });
 });

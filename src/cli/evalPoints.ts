@@ -6,7 +6,7 @@ import { widthOf } from '../core/ir/types.js';
 import { evaluatorOf } from '../core/targets/evaluate.js';
 import { lower } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
-import { BadInput, effectFrom, readText } from './input.js';
+import { BadInput, effectFrom, readText, variantNamed } from './input.js';
 
 /** Places that points may carry although no operator of this version reads them. */
 const OTHER_PLACES = [
@@ -37,9 +37,7 @@ const STANDS_FOR: Partial<Record<Leaf, Leaf>> = {
 
 export function evalPoints(file: string, pointsFile: string, wanted: readonly string[], variantName: string | null): number {
   const base = effectFrom(file);
-  const variant = variantName === null ? null : base.variants.find((v) => v.id === variantName || v.name === variantName);
-  if (variant === undefined) throw new BadInput(`${file}: there is no variant ${variantName}.`);
-  const effect = withVariant(base, variant?.id ?? null);
+  const effect = withVariant(base, variantName === null ? null : variantNamed(file, base, variantName));
   let parsed: unknown;
   try {
     parsed = JSON.parse(readText(pointsFile, MAX_POINTS_BYTES));

@@ -1,5 +1,6 @@
 /** The `wispen` command. Exit 0: good; 1: findings or bad input, one sentence on stderr; 2: wrong usage. */
 import { parseArgs } from 'node:util';
+import { bake } from './bake.js';
 import { check } from './check.js';
 import { compile } from './compile.js';
 import { evalPoints } from './evalPoints.js';
@@ -9,10 +10,11 @@ import { BadInput, WrongUsage } from './input.js';
 const USAGE = `usage: wispen check FILE… [--json]
        wispen compile FILE --target glsl|wasm|listing --out DIR [--freeze]
        wispen eval FILE --points POINTS.json [--strand ID…] [--variant V]
+       wispen bake FILE --output NAME --size PIXELS --frames FIRST-LAST --format png|exr --out DIR [--threads N] [--variant V]
        wispen operators [--json]
        wispen schema`;
 
-function main(argv: string[]): number {
+function main(argv: string[]): number | Promise<number> {
   const [command, ...rest] = argv;
   const parse = <T extends Record<string, { type: 'string' | 'boolean'; multiple?: boolean }>>(options: T) => {
     try {
@@ -46,6 +48,22 @@ function main(argv: string[]): number {
       if (more.length > 0 && !values.strand) throw new WrongUsage('eval takes one file');
       return evalPoints(file!, String(values.points), strands, values.variant === undefined ? null : String(values.variant));
     }
+    case 'bake': {
+      const names = ['output', 'size', 'frames', 'format', 'out', 'threads', 'variant'] as const;
+      const { values, positionals } = parse(Object.fromEntries(names.map((n) => [n, { type: 'string' as const }])));
+      const text = (name: (typeof names)[number]) => (values[name] === undefined ? null : String(values[name]));
+      const out = text('out');
+      if (positionals.length !== 1 || out === null) throw new WrongUsage('bake needs one file and --out');
+      return bake(positionals[0]!, {
+        output: text('output') ?? 'emission',
+        size: text('size') ?? '512',
+        frames: text('frames') ?? '0',
+        format: text('format') ?? 'png',
+        out,
+        threads: text('threads'),
+        variant: text('variant'),
+      });
+    }
     case 'operators':
       return listOperators(parse({ json: { type: 'boolean' } }).values.json === true);
     case 'schema':
@@ -62,7 +80,7 @@ function main(argv: string[]): number {
 }
 
 try {
-  process.exitCode = main(process.argv.slice(2));
+  process.exitCode = await main(process.argv.slice(2));
 } catch (error) {
   if (error instanceof WrongUsage) {
     console.error(`wispen: ${error.message}\n${USAGE}`);

@@ -2,10 +2,21 @@
 import { SCALAR, isScalarOp, type ScalarOp } from '../base/scalar.js';
 import { evaluateComposite } from './composite.js';
 import { LEAVES, type Leaf } from './leaves.js';
-import { baseOf, typeOf, widthOf, type CompositeOp, type Kernel, type Loop, type Node, type Op, type Type } from './types.js';
+import {
+  baseOf,
+  typeOf,
+  widthOf,
+  type CompositeOp,
+  type ImageSlot,
+  type Kernel,
+  type Loop,
+  type Node,
+  type Op,
+  type Type,
+} from './types.js';
 
 export type Value = Node | number;
-type Extra = Partial<Pick<Node, 'values' | 'index' | 'leaf' | 'lanes' | 'kernel' | 'loop'>>;
+type Extra = Partial<Pick<Node, 'values' | 'index' | 'leaf' | 'lanes' | 'kernel' | 'loop' | 'image'>>;
 
 export class Builder {
   private readonly shared = new Map<string, Node>();
@@ -58,6 +69,12 @@ export class Builder {
    */
   behind(offset: Node, blur: Node): Node {
     return this.make('behind', 'f3', [offset, blur, this.leaf('behind')]);
+  }
+
+  /** @param level 0 the finest, 1 half of it @returns four numbers in linear light */
+  sample(image: ImageSlot, uv: Node, level: Value): Node {
+    const [at] = this.lift([level]) as [Node];
+    return this.make('sample', 'f4', [uv, at], { image }, `${image.asset} ${image.wrap} ${image.filter}`);
   }
 
   arg(index: number, type: Type): Node {
@@ -241,6 +258,8 @@ export class Builder {
         return this.call(node.kernel!, ...args);
       case 'behind':
         return this.behind(args[0]!, args[1]!);
+      case 'sample':
+        return this.sample(node.image!, args[0]!, args[1]!);
       case 'repeat':
         return this.make('repeat', args[0]!.type, args, { loop: node.loop! }, `#${this.nodes.length}`);
       case 'result':

@@ -11,6 +11,9 @@ import { baseOf, widthOf, type Kernel, type Node } from './types.js';
 export type Seed = (leaf: Leaf) => Node | null;
 type Change = Node | null;
 
+/** How far either side of a place an image is looked up for its slope. */
+const TEXEL = 1 / 512;
+
 /**
  * @param seed nodes of the same builder, each as wide as its leaf
  * @returns a node of the same width; the constant 0 where nothing changes
@@ -130,6 +133,8 @@ class Differentiation {
         return b.pick(dx!, ...node.lanes!);
       case 'behind':
         return dz;
+      case 'sample':
+        return this.texelSlope(node, dx!);
       case 'fract':
         return dx;
       case 'mix': {
@@ -163,6 +168,18 @@ class Differentiation {
         // Steps and bits: flat wherever they have a slope at all.
         return null;
     }
+  }
+
+  /** An image's slope is the difference of its texels, taken one finest texel of a 256th apart either side. */
+  private texelSlope(node: Node, change: Change): Change {
+    if (!change) return null;
+    const { b } = this;
+    const [uv, level] = node.args as [Node, Node];
+    const along = (step: Node) => {
+      const at = (sign: number) => b.sample(node.image!, b.add(uv, b.mul(step, sign)), level);
+      return b.mul(b.sub(at(1), at(-1)), 1 / (2 * TEXEL));
+    };
+    return b.add(b.mul(along(b.constant(TEXEL, 0)), b.pick(change, 0)), b.mul(along(b.constant(0, TEXEL)), b.pick(change, 1)));
   }
 
   private either(condition: Node, yes: Change, no: Change, width: number): Change {

@@ -1,4 +1,5 @@
 /** The shapes of the intermediate representation: nodes with up to four components, kernels, and loops inside kernels. */
+import type { Filter, Wrap } from '../base/picture.js';
 import type { Base, ScalarOp, Width } from '../base/scalar.js';
 import type { Builder } from './builder.js';
 import type { Leaf } from './leaves.js';
@@ -22,6 +23,7 @@ export type Op =
   | 'pick' // chosen components of its one argument
   | 'call' // a kernel
   | 'behind' // the scene behind, looked up beside this point: offset, blur, and its colour right behind
+  | 'sample' // an image, looked up at u, v and a level
   | 'repeat' // a loop; only inside kernels
   | 'result'; // one of the values a loop ends with
 
@@ -42,6 +44,16 @@ export interface Node {
   readonly kernel?: Kernel;
   /** repeat */
   readonly loop?: Loop;
+  /** sample */
+  readonly image?: ImageSlot;
+}
+
+/** An image of the document, and how it is looked up. */
+export interface ImageSlot {
+  /** A key of the document's assets. */
+  readonly asset: string;
+  readonly wrap: Wrap;
+  readonly filter: Filter;
 }
 
 /** `state = body(state, i)` for i = 0 .. count - 1; count at most 32. */

@@ -21,6 +21,7 @@ import {
 import type { Problem } from '../effect/read.js';
 import {
   isColour,
+  isImage,
   isLink,
   isRamp,
   isWritten,
@@ -322,9 +323,15 @@ class Lowering {
     const texts: Record<string, string> = {};
     const ramps: Record<string, RampNodes> = {};
     const shared: Record<string, Node | undefined> = {};
+    const images: Record<string, LowerContext['images'][string]> = {};
     for (const [name, record] of Object.entries(operator.literals)) {
       const given = strand.inputs?.[name];
       const value = given && !isLink(given) ? given.value : undefined;
+      if (record.form === 'image' && isImage(value)) {
+        const asset = this.effect.assets[value.asset];
+        if (asset) images[name] = { asset: value.asset, size: [asset.size[0] ?? 1, asset.size[1] ?? 1] };
+        else this.problem(strand, 'image', `${strand.name}: the image "${value.asset}" is not among the effect’s files.`);
+      }
       if (record.form === 'ramp') ramps[name] = this.ramp(strand, name);
       else if (record.form === 'text' || record.form === 'shared')
         texts[name] = isWritten(value) ? value.text : ((record.default as string | null) ?? '');
@@ -336,7 +343,7 @@ class Lowering {
       this.problem(strand, code, `${strand.name}: ${message}`, at);
       return {};
     };
-    return { b: this.b, options, texts, ramps, shared, fail };
+    return { b: this.b, options, texts, ramps, shared, images, fail };
   }
 
   private sharedValue(id: string, value: Value): Node | undefined {

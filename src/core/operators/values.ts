@@ -1,4 +1,8 @@
 /** Values the artist types: numbers, vectors, colours. */
+import { FILTERS, WRAPS, type Filter, type Wrap } from '../base/picture.js';
+import { derivative, screenChange } from '../ir/derivative.js';
+import { log2 } from '../ir/kernels/transcendental.js';
+import type { Node } from '../ir/types.js';
 import { FormulaError, parseFormula } from './formula/parse.js';
 import { lowerFormula } from './formula/lower.js';
 import { operator, type OperatorRecord } from './record.js';
@@ -64,6 +68,39 @@ export const VALUES: readonly OperatorRecord[] = [
         if (!(error instanceof FormulaError)) throw error;
         return fail('formula', `${error.message}, at character ${error.at + 1}.`, error.at);
       }
+    },
+  }),
+  operator({
+    id: 'image',
+    label: 'image',
+    family: 'Values',
+    summary: 'A picture of your own, looked up by coordinates; grey until one is chosen.',
+    keywords: ['texture', 'bitmap', 'map', 'picture', 'sample', 'file'],
+    inputs: { uv: { kind: '2', default: { leaf: 'uv' }, soft: [0, 1], note: 'where it is looked up' } },
+    literals: { image: { form: 'image', default: null, note: 'PNG, JPEG, WebP, EXR or HDR' } },
+    options: {
+      wrap: { values: WRAPS, default: 'repeat', note: 'what lies beyond its edges' },
+      filter: { values: FILTERS, default: 'smooth', note: 'smooth and free of shimmer, or the nearest texel' },
+    },
+    outputs: [
+      { id: 'rgb', kind: 'rgb', note: 'the colour, in linear light' },
+      { id: 'value', kind: '4', note: 'all four channels' },
+      ...(['r', 'g', 'b', 'a'] as const).map((id) => ({ id, kind: '1' as const, note: `the channel ${id}` })),
+    ],
+    source: 'bilinear in the two nearest levels, which are chosen by the footprint of the coordinates',
+    lower: ({ b, options, images }, x) => {
+      const { asset, size } = images.image ?? { asset: '', size: [1, 1] as const };
+      const changes = (['x', 'y'] as const).map((axis) => {
+        const change = derivative(b, x.uv!, (leaf) => screenChange(b, leaf, axis));
+        return b.composite('length', b.mul(change, b.constant(...size)));
+      });
+      const texels = b.op('max', b.op('max', changes[0]!, changes[1]!), 1);
+      const level = options.filter === 'nearest' ? b.constant(0) : b.call(log2, texels);
+      const value = asset
+        ? b.sample({ asset, wrap: options.wrap as Wrap, filter: options.filter as Filter }, x.uv!, level)
+        : b.constant(0.5, 0.5, 0.5, 1);
+      const [r, g, blue, a] = b.split(value) as [Node, Node, Node, Node];
+      return { rgb: b.pick(value, 0, 1, 2), value, r, g, b: blue, a };
     },
   }),
   operator({

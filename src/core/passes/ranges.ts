@@ -112,6 +112,7 @@ export function ranges(program: ScalarProgram, params: readonly Interval[], loop
         break;
       case 'arg':
       case 'repeat':
+      case 'sample':
         interval = EVERYTHING;
         break;
       default: {

@@ -6,11 +6,11 @@ import { SCALAR, type Base, type ScalarOp } from '../base/scalar.js';
 import { expandComposite, type Algebra } from '../ir/composite.js';
 import { isScalarOp } from '../ir/builder.js';
 import type { Leaf } from '../ir/leaves.js';
-import { baseOf, widthOf, type Kernel, type Node } from '../ir/types.js';
+import { baseOf, widthOf, type ImageSlot, type Kernel, type Node } from '../ir/types.js';
 
 export interface ScalarNode {
   readonly id: number;
-  readonly op: ScalarOp | 'const' | 'param' | 'leaf' | 'arg' | 'call' | 'repeat' | 'result';
+  readonly op: ScalarOp | 'const' | 'param' | 'leaf' | 'arg' | 'call' | 'repeat' | 'sample' | 'result';
   readonly base: Base;
   readonly args: readonly ScalarNode[];
   /** const */
@@ -22,6 +22,8 @@ export interface ScalarNode {
   readonly lane?: number;
   readonly kernel?: ScalarKernel;
   readonly loop?: ScalarLoop;
+  /** sample: four results of u, v and level */
+  readonly image?: ImageSlot;
 }
 
 export interface ScalarKernel {
@@ -151,6 +153,12 @@ class Scalariser implements Algebra<ScalarNode> {
         return this.call(node.kernel!, sources);
       case 'behind':
         return sources[2]!;
+      case 'sample': {
+        const { asset, wrap, filter } = node.image!;
+        const fields = { op: 'sample', base: 'f', args: sources.flat(), image: node.image! } as const;
+        const whole = this.make(fields, `${asset} ${wrap} ${filter}`);
+        return lanes.map((index) => this.make({ op: 'result', base: 'f', args: [whole], index }, String(index)));
+      }
       case 'repeat':
         return this.repeat(node, sources);
       case 'result': {

@@ -8,6 +8,9 @@ export const BLOCK_VEC4S = 1024;
 /** Of at least 15 varying vectors, these are left to an effect; the rest are the renderer's. */
 export const VARYINGS = 8;
 
+/** Of at least 16 samplers, these are left to an effect's images. */
+export const IMAGES = 8;
+
 export function budgetProblems(text: GlslText): Problem[] {
   const problems: Problem[] = [];
   const say = (message: string) => problems.push({ strand: null, code: 'budget', message });
@@ -18,5 +21,7 @@ export function budgetProblems(text: GlslText): Problem[] {
   const varyings = varyingsFor(text.fragment.leaves).length;
   if (varyings > VARYINGS)
     say(`The sheet reads ${varyings} places of the surface; every graphics card takes ${VARYINGS}. Read fewer of them.`);
+  if (text.fragment.images.size > IMAGES)
+    say(`The sheet looks up ${text.fragment.images.size} images; an effect may have ${IMAGES}. Read fewer of them.`);
   return problems;
 }

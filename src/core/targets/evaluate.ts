@@ -1,4 +1,5 @@
 /** Strand values on the CPU: one compiled module for any choice of strands and outputs of a program. */
+import type { Picture } from '../base/picture.js';
 import type { Leaf } from '../ir/leaves.js';
 import type { Node } from '../ir/types.js';
 import { scalarise } from '../passes/scalarise.js';
@@ -14,9 +15,16 @@ export interface Evaluator {
   inputPlane(leaf: Leaf, lane: number): Float32Array;
 }
 
-export function evaluatorOf(program: Program, roots: readonly Node[], varying: ReadonlySet<Leaf>, samples?: number): Evaluator {
+/** @param pictures images by their key among the document's assets; it may be filled later */
+export function evaluatorOf(
+  program: Program,
+  roots: readonly Node[],
+  varying: ReadonlySet<Leaf>,
+  samples?: number,
+  pictures?: ReadonlyMap<string, Picture>,
+): Evaluator {
   const paramCount = program.paramBounds.length;
-  return WasmRunner.make(emitWasm(scalarise(roots), varying, paramCount, samples));
+  return WasmRunner.make(emitWasm(scalarise(roots), varying, paramCount, samples), pictures);
 }
 
 export const strandRoots = (program: Program): Node[] => [...program.strands.values()].map((s) => s.value.node);

@@ -3,7 +3,7 @@
  * block; the shader holds only what differs from vertex to vertex or from pixel to pixel.
  */
 import { FRAME_LEAVES, LEAVES, type Leaf } from '../ir/leaves.js';
-import { baseOf, widthOf, type Node } from '../ir/types.js';
+import { baseOf, widthOf, type ImageSlot, type Node } from '../ir/types.js';
 import type { OutputName } from '../effect/schema.js';
 import type { LoweredStrand, Program } from '../lower/lower.js';
 import { atMostFrame, rates } from '../passes/rates.js';
@@ -30,6 +30,8 @@ export interface StageText {
   /** The leaves its arguments are, in order. */
   readonly leaves: readonly Leaf[];
   readonly outputs: readonly OutputName[];
+  /** Images it looks up, by sampler. */
+  readonly images: ReadonlyMap<string, ImageSlot>;
 }
 
 export interface GlslText {
@@ -155,13 +157,19 @@ export function emitGlsl(program: Program, { hoist, only, naming = 'names', chan
     const args = [...leaves].map((leaf) => `${glslType(LEAVES[leaf].type)} ${leaf}`).join(', ');
     if (what === 'displacement') {
       const code = `vec3 displacement(${args}) {\n${indent([...head, ...statements, `return ${results[0]!};`])}\n}`;
-      return { library: library.toString(), code, leaves: [...leaves], outputs: ['displacement'] };
+      return { library: library.toString(), code, leaves: [...leaves], outputs: ['displacement'], images: library.images };
     }
     const fields = named.map(([name, port]) => `${glslType(port.node.type)} ${name};`);
     const struct = `struct Surface {\n${indent(fields.length > 0 ? fields : ['float nothing;'])}\n};`;
     const stores = named.map(([name], k) => `s.${name} = ${results[k]!};`);
     const code = `${struct}\n\nSurface surface(${args}) {\n${indent([...head, ...statements, 'Surface s;', ...stores, ...(fields.length > 0 ? [] : ['s.nothing = 0.0;']), 'return s;'])}\n}`;
-    return { library: library.toString(), code, leaves: [...leaves], outputs: named.map(([name]) => name) };
+    return {
+      library: library.toString(),
+      code,
+      leaves: [...leaves],
+      outputs: named.map(([name]) => name),
+      images: library.images,
+    };
   };
 
   return {

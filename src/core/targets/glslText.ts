@@ -1,5 +1,6 @@
 /** Prints IR as GLSL ES 3.00: expressions, local variables, loops and kernel functions. */
-import { baseOf, widthOf, type Kernel, type Node, type Type } from '../ir/types.js';
+import { textHash } from '../base/textHash.js';
+import { baseOf, widthOf, type ImageSlot, type Kernel, type Node, type Type } from '../ir/types.js';
 import { Names } from './names.js';
 
 const WORDS = {
@@ -122,6 +123,16 @@ export class Library {
   /** What was asked for, in order. */
   readonly needs: ((into: Library) => void)[] = [];
 
+  /** Images that are looked up, by the name of their sampler. */
+  readonly images = new Map<string, ImageSlot>();
+
+  image(slot: ImageSlot): string {
+    // The same name in both shaders of a program for the same image, and another for another.
+    const name = `image_${textHash(`${slot.asset} ${slot.wrap} ${slot.filter}`)}`;
+    this.images.set(name, slot);
+    return name;
+  }
+
   helper(name: Helper, width: number): void {
     const key = `${name}${width}`;
     if (this.helpers.has(key)) return;
@@ -141,7 +152,10 @@ export class Library {
   }
 
   toString(): string {
-    return this.text.join('\n\n');
+    const samplers = [...this.images].map(
+      ([name, { asset, wrap, filter }]) => `uniform highp sampler2D ${name}; // ${asset.replace(/\W/g, ' ')}, ${wrap}, ${filter}`,
+    );
+    return [samplers.join('\n'), ...this.text].filter(Boolean).join('\n\n');
   }
 }
 
@@ -337,6 +351,13 @@ export class Printer {
         return call(node.kernel!.name, ...args.map((x) => this.at(x, 0)));
       case 'behind':
         return this.behindGiven ? this.done.get(c)! : call('sceneBehind', this.at(a, 0), this.at(b, 0));
+      case 'sample':
+        return call(
+          'textureLod',
+          this.library.image(node.image!),
+          `vec2(${this.at(a, PRIMARY)}.x, 1.0 - ${this.at(a, PRIMARY)}.y)`,
+          this.at(b, 0),
+        );
       case 'result':
         return { text: this.loops.get(a)![node.index!]!, level: PRIMARY };
       default:

@@ -1,4 +1,5 @@
 /** The reference evaluator: one sample at a time, straight from the table of scalar semantics. Slow, and the judge. */
+import { GREY, lookUp, type Picture } from '../base/picture.js';
 import { SCALAR, type ScalarOp } from '../base/scalar.js';
 import type { Leaf } from '../ir/leaves.js';
 import type { ScalarKernel, ScalarLoop, ScalarNode, ScalarProgram } from '../passes/scalarise.js';
@@ -8,6 +9,8 @@ export interface Sample {
   readonly params: ArrayLike<number>;
   /** Components of each leaf that the program reads. */
   readonly leaves: Partial<Record<Leaf, readonly number[]>>;
+  /** Images by their key among the document's assets; grey stands for those that are missing. */
+  readonly pictures?: ReadonlyMap<string, Picture>;
 }
 
 type Results = Map<ScalarNode, readonly number[]>;
@@ -35,6 +38,14 @@ function run(nodes: readonly ScalarNode[], args: readonly number[], sample: Samp
       case 'call':
         results.set(node, callKernel(node.kernel!, node.args.map(value)));
         break;
+      case 'sample': {
+        const { asset, wrap, filter } = node.image!;
+        const out = [0, 0, 0, 0];
+        const [u, v, level] = node.args.map(value) as [number, number, number];
+        lookUp(sample?.pictures?.get(asset) ?? GREY, u, v, level, wrap, filter, out);
+        results.set(node, out);
+        break;
+      }
       case 'repeat':
         results.set(node, repeat(node.loop!, node.args.map(value)));
         break;

@@ -2,9 +2,10 @@
  * WebAssembly SIMD: four samples at a time, in blocks. Inputs and outputs are planes of one memory, one
  * plane a component, so every address is a constant plus the block's running offset.
  */
+import { GREY, lookUp, type Picture } from '../base/picture.js';
 import type { Base, ScalarOp } from '../base/scalar.js';
 import { LEAVES, type Leaf } from '../ir/leaves.js';
-import { widthOf } from '../ir/types.js';
+import { widthOf, type ImageSlot } from '../ir/types.js';
 import type { ScalarKernel, ScalarNode, ScalarProgram } from '../passes/scalarise.js';
 
 /** Samples that a module works on at a time unless it is made for more. */
@@ -22,6 +23,10 @@ export interface WasmModule {
   readonly planes: readonly { readonly leaf: Leaf; readonly at: number }[];
   /** Byte offset of each root's planes. */
   readonly outputs: readonly { readonly width: number; readonly at: number }[];
+  /** Images that it looks up, by the number it calls `images.look` with. */
+  readonly images: readonly ImageSlot[];
+  /** Byte offset of u, v and level, four samples each, and after them of red, green, blue and alpha. */
+  readonly scratchAt: number;
 }
 
 /** SIMD opcodes, after the prefix 0xfd (WebAssembly core specification 2.0, vector instructions). */
@@ -148,7 +153,8 @@ function lanes(base: Base, value: number): number[] {
 }
 
 /** A loop or a call of several results is never a value itself; its `result` nodes are. */
-const isSeveral = (node: ScalarNode) => node.op === 'repeat' || (node.op === 'call' && node.kernel!.results.length > 1);
+const isSeveral = (node: ScalarNode) =>
+  node.op === 'repeat' || node.op === 'sample' || (node.op === 'call' && node.kernel!.results.length > 1);
 
 /**
  * Constants stand in memory: one load each. Written as instructions, engines build them from two halves every time
@@ -178,6 +184,13 @@ class ConstantPool {
   }
 }
 
+/** The import that looks images up. */
+interface ImageCalls {
+  /** Byte offset of 3 vectors that go out and 4 that come back. */
+  readonly at: number;
+  readonly numberOf: (node: ScalarNode) => number;
+}
+
 /** Emits one function's worth of nodes. Values read more than once live in locals; the rest stay on the stack. */
 class FunctionEmitter {
   readonly code = new Bytes();
@@ -193,6 +206,8 @@ class FunctionEmitter {
     private readonly kernelIndex: (kernel: ScalarKernel) => number,
     private readonly source: (node: ScalarNode, code: Bytes) => void,
     private readonly constants: ConstantPool,
+    /** Where images are handed their places and hand back their texels, and which image is which. */
+    private readonly images: ImageCalls | null = null,
   ) {}
 
   count(nodes: readonly ScalarNode[], roots: readonly ScalarNode[]): void {
@@ -265,6 +280,7 @@ class FunctionEmitter {
         return;
       }
       case 'repeat':
+      case 'sample':
         throw new Error('a loop is read through its results');
       default:
         this.operation(node.op, node.args);
@@ -275,9 +291,36 @@ class FunctionEmitter {
   private several(node: ScalarNode): number[] {
     const found = this.multi.get(node);
     if (found) return found;
-    const made = node.op === 'repeat' ? this.repeat(node) : this.callSeveral(node);
+    const made = node.op === 'repeat' ? this.repeat(node) : node.op === 'sample' ? this.sample(node) : this.callSeveral(node);
     this.multi.set(node, made);
     return made;
+  }
+
+  /** Four places go out through memory, sixteen numbers come back. */
+  private sample(node: ScalarNode): number[] {
+    const { at, numberOf } = this.images!;
+    node.args.forEach((arg, k) => {
+      // The argument first: it may look up an image itself.
+      this.keep(arg);
+      this.code.add(0x41, 0x00);
+      this.push(arg);
+      this.code
+        .simd(SIMD.store)
+        .u32(4)
+        .u32(at + k * 16);
+    });
+    this.code.add(0x41).s32(numberOf(node)).add(0x10).u32(0);
+    return [0, 1, 2, 3].map((k) => {
+      const index = this.vector();
+      this.code
+        .add(0x41, 0x00)
+        .simd(SIMD.load)
+        .u32(4)
+        .u32(at + (3 + k) * 16)
+        .add(LOCAL_SET)
+        .u32(index);
+      return index;
+    });
   }
 
   private callSeveral(node: ScalarNode): number[] {
@@ -453,6 +496,21 @@ export function emitWasm(
     return place;
   });
 
+  const images: ImageSlot[] = [];
+  const imageNumbers = new Map<ScalarNode, number>();
+  for (const node of program.nodes)
+    if (node.op === 'sample') {
+      let number = images.findIndex(
+        (i) => i.asset === node.image!.asset && i.wrap === node.image!.wrap && i.filter === node.image!.filter,
+      );
+      if (number < 0) number = images.push(node.image!) - 1;
+      imageNumbers.set(node, number);
+    }
+  at = Math.ceil(at / 16) * 16;
+  const scratchAt = at;
+  if (images.length > 0) at += 7 * 16;
+  const imports = images.length > 0 ? 1 : 0;
+
   // The constants come last: they are found while the code is written.
   const constants = new ConstantPool(Math.ceil(at / 16) * 16);
 
@@ -469,7 +527,7 @@ export function emitWasm(
     }
   };
   visit(program.nodes);
-  const kernelIndex = (kernel: ScalarKernel) => kernelNumber.get(kernel)!;
+  const kernelIndex = (kernel: ScalarKernel) => imports + kernelNumber.get(kernel)!;
   const kernelBodies = kernelList.map((kernel) => {
     const emitter = new FunctionEmitter(
       kernel.params.length,
@@ -515,6 +573,7 @@ export function emitWasm(
       }
     },
     constants,
+    { at: scratchAt, numberOf: (node) => imageNumbers.get(node)! },
   );
   const roots = program.roots.flat();
   main.count(program.nodes, roots);
@@ -543,7 +602,7 @@ export function emitWasm(
 
   // --- the module
   const types = new Bytes();
-  types.u32(kernelList.length + 1);
+  types.u32(kernelList.length + 1 + imports);
   for (const kernel of kernelList) {
     types
       .add(0x60)
@@ -552,6 +611,7 @@ export function emitWasm(
     types.u32(kernel.results.length).add(...kernel.results.map(() => V128));
   }
   types.add(0x60).u32(2).add(I32, I32).u32(0);
+  if (imports > 0) types.add(0x60).u32(1).add(I32).u32(0);
   const functions = new Bytes();
   functions.u32(kernelList.length + 1);
   for (let k = 0; k <= kernelList.length; k++) functions.u32(k);
@@ -559,11 +619,28 @@ export function emitWasm(
     .u32(1)
     .add(0x00)
     .u32(Math.max(1, Math.ceil((constants.at + constants.bytes.length) / 65536)));
-  const exported = new Bytes().u32(2).name('memory').add(0x02).u32(0).name('run').add(0x00).u32(kernelList.length);
+  const exported = new Bytes()
+    .u32(2)
+    .name('memory')
+    .add(0x02)
+    .u32(0)
+    .name('run')
+    .add(0x00)
+    .u32(imports + kernelList.length);
   const bodies = new Bytes().u32(kernelList.length + 1);
   for (const body of [...kernelBodies, mainBody]) bodies.sized(body);
   const file = new Bytes().add(0x00, 0x61, 0x73, 0x6d, 0x01, 0x00, 0x00, 0x00);
-  file.add(1).sized(types).add(3).sized(functions).add(5).sized(memory).add(7).sized(exported).add(10).sized(bodies);
+  file.add(1).sized(types);
+  if (imports > 0)
+    file.add(2).sized(
+      new Bytes()
+        .u32(1)
+        .name('images')
+        .name('look')
+        .add(0x00)
+        .u32(kernelList.length + 1),
+    );
+  file.add(3).sized(functions).add(5).sized(memory).add(7).sized(exported).add(10).sized(bodies);
   if (constants.bytes.length > 0) {
     const data = new Bytes()
       .u32(1)
@@ -574,7 +651,7 @@ export function emitWasm(
       .add(...constants.bytes);
     file.add(11).sized(data);
   }
-  return { capacity, bytes: Uint8Array.from(file.list), paramsAt, uniforms, planes, outputs };
+  return { capacity, bytes: Uint8Array.from(file.list), paramsAt, uniforms, planes, outputs, images, scratchAt };
 }
 
 /** Values for each leaf: one number a component, or one array a component for a leaf that varies. */
@@ -594,9 +671,24 @@ export class WasmRunner {
     this.run = run;
   }
 
-  /** Synchronous compilation: for workers, Node and modules of a few kilobytes. */
-  static make(module: WasmModule): WasmRunner {
-    return new WasmRunner(module, new WebAssembly.Instance(new WebAssembly.Module(module.bytes)));
+  /**
+   * Synchronous compilation: for workers, Node and modules of a few kilobytes.
+   * @param pictures images by their key among the document's assets; looked at on every run, so that late ones count
+   */
+  static make(module: WasmModule, pictures: ReadonlyMap<string, Picture> = new Map()): WasmRunner {
+    let memory: Float32Array | null = null;
+    const look = (number: number) => {
+      const { asset, wrap, filter } = module.images[number]!;
+      const picture = pictures.get(asset) ?? GREY;
+      const place = module.scratchAt / 4;
+      for (let k = place; k < place + 4; k++)
+        lookUp(picture, memory![k]!, memory![k + 4]!, memory![k + 8]!, wrap, filter, memory!, k + 12, 4);
+    };
+    const compiled = new WebAssembly.Module(module.bytes);
+    const instance = new WebAssembly.Instance(compiled, module.images.length > 0 ? { images: { look } } : {});
+    const runner = new WasmRunner(module, instance);
+    memory = runner.floats;
+    return runner;
   }
 
   private fill(params: ArrayLike<number>, leaves: LeafValues, start: number, size: number): void {

@@ -1,0 +1,109 @@
+/** Baking in texture space: an output over the unit square, frame by frame, as files of numbers. */
+import { encode } from 'fast-png';
+import { toSrgb, type Picture } from '../base/picture.js';
+import type { OutputName, Effect } from '../effect/schema.js';
+import { SURFACE_LEAVES, type Leaf } from '../ir/leaves.js';
+import { widthOf } from '../ir/types.js';
+import { lower } from '../lower/lower.js';
+import { paramValues } from '../lower/params.js';
+import { evaluatorOf, type Evaluator } from '../targets/evaluate.js';
+import type { Problem } from '../effect/read.js';
+import { writeExr } from './exr.js';
+
+export const BAKE_FORMATS = ['png', 'exr'] as const;
+export type BakeFormat = (typeof BAKE_FORMATS)[number];
+export const MAX_BAKE_SIDE = 8192;
+
+/** Outputs that are colours: a PNG of them is coded as sRGB, one of anything else holds the numbers as they are. */
+const COLOURS: readonly OutputName[] = ['emission', 'baseColour', 'colour'];
+/** Outputs of -1 to 1, which a PNG holds as 0 to 1. */
+const SIGNED: readonly OutputName[] = ['normal', 'displacement', 'refraction', 'offset'];
+
+/** Rows that are computed at a time. */
+const BAND = 16;
+
+export interface TextureBake {
+  /** Rows of the output's channels, planes of width x height, top row first. */
+  frame(index: number): Float32Array[];
+}
+
+export type BakeResult = { readonly ok: true; readonly bake: TextureBake } | { readonly ok: false; readonly problem: Problem };
+
+/** @param effect with the variant's values written in; @param pictures by the key among its assets */
+export function textureBake(
+  effect: Effect,
+  output: OutputName,
+  width: number,
+  height: number,
+  pictures: ReadonlyMap<string, Picture> = new Map(),
+): BakeResult {
+  const problem = (message: string): BakeResult => ({ ok: false, problem: { strand: null, code: 'bake', message } });
+  const program = lower(effect, { build: 'frozen' });
+  if (program.problems.length > 0) return { ok: false, problem: program.problems[0]! };
+  const port = program.outputs.get(output);
+  if (!port) return problem(`Nothing is connected to the output ${output}.`);
+  const params = paramValues(program.params, effect);
+  const count = width * BAND;
+  const evaluator: Evaluator = evaluatorOf(program, [port.node], new Set(SURFACE_LEAVES), count, pictures);
+  const plane = (f: (k: number) => number) => Float32Array.from({ length: count }, (_, k) => f(k));
+  const u = plane((k) => ((k % width) + 0.5) / width);
+  const x = plane((k) => u[k]! - 0.5);
+  const v = new Float32Array(count);
+  const y = new Float32Array(count);
+  const [du, dv] = [1 / width, 1 / height];
+  // A sheet of one metre, faced straight on, without anything behind.
+  const places: Partial<Record<Leaf, (number | Float32Array)[]>> = {
+    ...{ uv: [u, v], uv1: [u, v], uvDx: [du, 0], uvDy: [0, dv], uv1Dx: [du, 0], uv1Dy: [0, dv], screen: [u, v] },
+    ...{ position: [x, y, 0], worldPosition: [x, y, 0], screenDx: [du, 0], screenDy: [0, dv] },
+    ...{ positionDx: [du, 0, 0], positionDy: [0, dv, 0], worldPositionDx: [du, 0, 0], worldPositionDy: [0, dv, 0] },
+  };
+  const channels = widthOf(port.node.type);
+  return {
+    ok: true,
+    bake: {
+      frame(index) {
+        const seconds = index / effect.fps;
+        const time = effect.loop === null ? seconds : seconds - effect.loop * Math.floor(seconds / effect.loop);
+        const planes = Array.from({ length: channels }, () => new Float32Array(width * height));
+        for (let top = 0; top < height; top += BAND) {
+          const rows = Math.min(BAND, height - top);
+          for (let k = 0; k < rows * width; k++) {
+            v[k] = 1 - (top + Math.floor(k / width) + 0.5) / height;
+            y[k] = v[k]! - 0.5;
+          }
+          const values = evaluator.view(params, { ...places, time: [time], loop: [effect.loop ?? 0] }, rows * width)[0]!;
+          planes.forEach((p, c) => p.set(values[c]!.subarray(0, rows * width), top * width));
+        }
+        return planes;
+      },
+    },
+  };
+}
+
+/** PNG of 16 bits a channel. Colours are coded as sRGB (IEC 61966-2-1) and cut off at 1; EXR holds halves, unbounded. */
+export function pictureFile(
+  planes: readonly Float32Array[],
+  width: number,
+  height: number,
+  output: OutputName,
+  format: BakeFormat,
+): Uint8Array {
+  const wide = planes.length === 2 ? [...planes, new Float32Array(width * height)] : planes;
+  if (format === 'exr') {
+    const names = wide.length === 1 ? ['Y'] : ['R', 'G', 'B', 'A'];
+    return writeExr({ width, height, channels: Object.fromEntries(wide.map((p, k) => [names[k]!, p])), depth: 'half' });
+  }
+  const channels = wide.length as 1 | 3 | 4;
+  const colour = COLOURS.includes(output);
+  const signed = SIGNED.includes(output);
+  const code = (value: number) => {
+    const v = Number.isFinite(value) ? value : 0;
+    const held = Math.max(0, Math.min(1, signed ? v * 0.5 + 0.5 : v));
+    return Math.round((colour ? toSrgb(held) : held) * 65535);
+  };
+  const data = new Uint16Array(width * height * channels);
+  wide.forEach((plane, c) => {
+    for (let k = 0; k < plane.length; k++) data[k * channels + c] = code(plane[k]!);
+  });
+  return encode({ width, height, data, depth: 16, channels });
+}
