@@ -13,7 +13,7 @@ const FOLDERS = {
   'core/lower': ['core/effect', 'core/operators', 'core/passes', 'core/ir', 'core/base'],
   'core/targets': ['core/passes', 'core/lower', 'core/effect', 'core/ir', 'core/base'],
   'core/optics': ['core/base'],
-  'core/formats': ['core/targets', 'core/lower', 'core/effect', 'core/operators', 'core/optics', 'core/base'],
+  'core/formats': ['core/targets', 'core/lower', 'core/effect', 'core/operators', 'core/optics', 'core/ir', 'core/base'],
   'core/analysis': ['core/formats', 'core/optics', 'core/lower', 'core/passes', 'core/targets', 'core/effect', 'core/operators', 'core/ir', 'core/base'],
   stage: ['core'],
   workers: ['core'],

@@ -112,4 +112,60 @@ export const FIVE_NOISES = effect(
   'd',
 );
 
-export const ofSize = (strands: number): Effect => constructSheet(strands, { strands });
+/** @param plain without patterns and bumps, of which each differentiates what it reads */
+export const ofSize = (strands: number, plain: boolean): Effect => constructSheet(strands, { strands, plain });
+
+export const DISSOLVE = effect(
+  'dissolve',
+  [
+    s('p', 'position'),
+    s('n', 'noise', { position: f('p'), scale: v(3), seed: v(4) }),
+    s('half', 'multiply', { a: f('n'), b: v(0.5) }),
+    s('up', 'add', { a: f('half'), b: v(0.5) }),
+    s('mask', 'harden', { in: f('up'), low: v(0.2), high: v(0.8) }),
+    s('d', 'dissolve', { mask: f('mask'), amount: v(0.45), width: v(0.08), softness: v(0.03) }),
+    s('hue', 'colour', { in: rgb(1, 0.3, 0.0625, 8) }),
+    s('glow', 'multiply', { a: f('hue'), b: { from: 'd', port: 'rim' } }),
+  ],
+  'glow',
+);
+
+export const FORCE_FIELD = effect(
+  'force field',
+  [
+    s('rim', 'fresnel', { falloff: v(3.5) }),
+    s('line', 'contact', { width: v(0.4), falloff: v(2.2) }),
+    s('p', 'position'),
+    s('n', 'noise', { position: f('p'), scale: v(6), seed: v(2) }),
+    s('etch', 'harden', { in: f('n'), low: v(0.1), high: v(0.35) }),
+    s('both', 'joinMasks', { a: f('rim'), b: f('line'), subtract: f('etch') }),
+    s('hue', 'colour', { in: rgb(0.2, 0.8, 1, 6) }),
+    s('glow', 'multiply', { a: f('hue'), b: f('both') }),
+  ],
+  'glow',
+);
+
+export const WATER = effect(
+  'water',
+  [
+    s('w', 'waves', {
+      heading: v((0.5 * 180) / Math.PI),
+      wavelengths: v([4.2, 2.3, 1.3, 0.7]),
+      speeds: v([0.9, 0.7, 0.55, 0.4]),
+      amplitudes: v([0.4, 0.3, 0.2, 0.1]),
+    }),
+    s('g', 'formula', { a: f('w'), formula: v({ text: 'pow(a * 0.5 + 0.5, 8.0)' }) }),
+    s('gap', 'depthGap'),
+    s('d', 'formula', { a: f('gap'), b: f('w'), formula: v({ text: 'max(a + b * 0.1, 0.0)' }) }),
+    s('tint', 'absorb', { in: rgb(0.3, 0.7, 0.8), thickness: f('d'), absorption: v([0.4, 0.08, 0.03]) }),
+    s('glow', 'add', { a: f('tint'), b: f('g') }),
+  ],
+  'glow',
+);
+
+/** One noise of a place, for what a sample of it costs. */
+export const ONE_NOISE = effect(
+  'noise',
+  [s('p', 'position'), s('n', 'noise', { position: f('p'), scale: v(1), seed: v(1) })],
+  'n',
+);

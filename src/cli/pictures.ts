@@ -1,7 +1,7 @@
 /** Images of an effect, decoded for the command line. */
 import sharp from 'sharp';
 import type { Picture } from '../core/base/picture.js';
-import type { Effect } from '../core/effect/schema.js';
+import { pictureKey, type Effect } from '../core/effect/schema.js';
 import { readImage, type DecodeBitmap } from '../core/formats/imageFile.js';
 import { BadInput } from './input.js';
 
@@ -19,11 +19,11 @@ export async function picturesFor(
   assets: ReadonlyMap<string, Uint8Array<ArrayBuffer>>,
 ): Promise<Map<string, Picture>> {
   const pictures = new Map<string, Picture>();
-  for (const [key, asset] of Object.entries(effect.assets)) {
+  for (const asset of Object.values(effect.assets)) {
     const bytes = assets.get(asset.sha256);
     if (!bytes) throw new BadInput(`the image ${asset.name} does not come with the effect; bake its bundle (.wispen) instead.`);
     try {
-      pictures.set(key, await readImage(bytes, asset.colour, decodeBitmap));
+      pictures.set(pictureKey(asset), await readImage(bytes, asset.colour, decodeBitmap));
     } catch (error) {
       throw new BadInput(`the image ${asset.name} cannot be read: ${(error as Error).message}.`);
     }

@@ -54,6 +54,14 @@ export class StripRow extends Model<InferAttributes<StripRow>, InferCreationAttr
   declare updatedAt: CreationOptional<Date>;
 }
 
+/** A shared dial: its value as JSON. */
+export class SharedRow extends Model<InferAttributes<SharedRow>, InferCreationAttributes<SharedRow>> {
+  declare id: string;
+  declare name: string;
+  declare value: string;
+  declare updatedAt: CreationOptional<Date>;
+}
+
 function define(sequelize: Sequelize): void {
   DocumentRow.init(
     {
@@ -99,6 +107,15 @@ function define(sequelize: Sequelize): void {
       updatedAt: DataTypes.DATE,
     },
     { sequelize, tableName: 'strips', createdAt: false },
+  );
+  SharedRow.init(
+    {
+      id: { type: DataTypes.STRING(64), primaryKey: true },
+      name: { type: DataTypes.STRING(80), allowNull: false },
+      value: { type: DataTypes.TEXT, allowNull: false },
+      updatedAt: DataTypes.DATE,
+    },
+    { sequelize, tableName: 'shared', createdAt: false },
   );
 }
 

@@ -64,4 +64,15 @@ export const MIGRATIONS: Step[] = [
       });
     },
   },
+  {
+    name: '0003-shared',
+    up: async ({ context }) => {
+      await context.createTable('shared', {
+        id: { type: DataTypes.STRING(64), primaryKey: true },
+        name: { type: DataTypes.STRING(80), allowNull: false },
+        value: { type: DataTypes.TEXT, allowNull: false },
+        updatedAt: { type: DataTypes.DATE, allowNull: false },
+      });
+    },
+  },
 ];

@@ -2,14 +2,14 @@
 import { Router, json, raw, type NextFunction, type Request, type Response } from 'express';
 import { z } from 'zod';
 import { readEffect, type Problem } from '../core/effect/read.js';
-import { MAX_FILE_BYTES } from '../core/effect/schema.js';
+import { MAX_FILE_BYTES, sharedSchema } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
 import { MAX_BUNDLE_BYTES } from '../core/formats/bundle.js';
 import { readStage, writeStage } from '../core/formats/stage.js';
 import { MAX_ASSET_BYTES, isAssetName } from './assets.js';
 import { takeBundle } from './bundles.js';
 import { listEffects, stripKey } from './cards.js';
-import { DocumentRow, StripRow, type Database } from './database.js';
+import { DocumentRow, SharedRow, StripRow, type Database } from './database.js';
 import type { DemoWorld } from './demo.js';
 import { saveDocument, type Format } from './documents.js';
 
@@ -90,6 +90,19 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     else fail(res, 400, answer.why);
   });
   router.use(json({ limit: MAX_FILE_BYTES, strict: true }));
+  router.get('/shared', async (_req, res) => {
+    const rows = await SharedRow.findAll({ order: ['name'] });
+    res.json(rows.map(({ id, name, value }) => ({ id, name, value: JSON.parse(value) as unknown })));
+  });
+  router.put('/shared/:id', json({ limit: '64kb' }), async (req: Request<{ id: string }>, res) => {
+    const read = sharedSchema.safeParse(req.body);
+    if (!read.success || read.data.id !== req.params.id)
+      return fail(res, 400, 'A shared dial is an id, a name and a value of a kind that effects know.');
+    const { id, name, value } = read.data;
+    await db.write(() => SharedRow.upsert({ id, name, value: JSON.stringify(value) }));
+    res.json({ ok: true });
+  });
+
   router.get('/health', (_req, res) => void res.json({ ok: true }));
 
   router.get('/starters', (_req, res) => {

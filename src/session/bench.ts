@@ -9,7 +9,7 @@ import type { Brightest } from '../core/analysis/glow.js';
 import type { Levels } from '../core/analysis/levels.js';
 import { readStrands, type StrandReading } from '../core/analysis/reading.js';
 import { readEffect, type Problem } from '../core/effect/read.js';
-import type { Effect } from '../core/effect/schema.js';
+import { pictureKey, type Effect } from '../core/effect/schema.js';
 import { pinsOf } from '../core/formats/pins.js';
 import { readStage, type Stage } from '../core/formats/stage.js';
 import { dressProp } from '../core/formats/stageEdits.js';
@@ -31,10 +31,12 @@ import { NotThere, createDocument, loadEffect, loadStage, sender } from './api.j
 import { Autosave, type PendingStore, type SaveStatus } from './autosave.js';
 import { Clock } from './clock.js';
 import { openDocument, pendingStore, type Keeping, type Opening } from './documents.js';
+import { loadPicture, pictures } from './images.js';
 import { watchServer } from './health.js';
 import { EMPTY_HISTORY, record, redoEntry, seal, undoEntry, type History } from './history.js';
 import { keepHistory, markOf, restoreHistory } from './historyStore.js';
 import { meshOf } from './meshes.js';
+import { loadShared, newerIn, storeShared, takeOver, type SharedDial } from './sharedDials.js';
 import { Wardrobe } from './wardrobe.js';
 
 export type DocumentName = 'effect' | 'stage';
@@ -79,6 +81,8 @@ export interface BenchState {
   readonly brightest: Brightest | null;
   /** All advice, also what has been waved aside. */
   readonly findings: readonly Finding[];
+  /** The library's shared dials. */
+  readonly library: readonly SharedDial[];
   /** Programs linked since the bench opened. */
   readonly links: number;
   readonly viewpoint: string | null;
@@ -135,6 +139,10 @@ export class BenchSession {
   private swatchTimer: ReturnType<typeof setTimeout> | null = null;
   private settleTimer: ReturnType<typeof setTimeout> | null = null;
   private levelsTimer: ReturnType<typeof setTimeout> | null = null;
+  /** Shared dials that wait to be told to the library. */
+  private readonly publishing = new Map<string, ReturnType<typeof setTimeout>>();
+  /** Images that have been asked for. */
+  private readonly asked = new Set<string>();
   private adviseTimer: ReturnType<typeof setTimeout> | null = null;
   private historyTimer: ReturnType<typeof setTimeout> | null = null;
   private readonly unwatch: () => void;
@@ -201,6 +209,7 @@ export class BenchSession {
       pulse: null,
       brightest: null,
       findings: [],
+      library: [],
       links: 0,
       viewpoint: stage.document.viewpoints.find((v) => v.id === home?.viewpoint)?.id ?? stage.document.viewpoints[0]!.id,
       raw: false,
@@ -348,6 +357,49 @@ export class BenchSession {
   }
 
   /** The end of a drag or of a run of typing. */
+  /** Turns a shared dial: here at once, and for every effect of the library that reads it. */
+  turnShared(id: string, value: SharedDial['value']): void {
+    this.edit(
+      'Turn a shared dial',
+      (draft) => {
+        const dial = draft.shared.find((d) => d.id === id);
+        if (dial) dial.value = value;
+      },
+      `shared ${id}`,
+    );
+    const dial = this.store.getState().effect.shared.find((d) => d.id === id);
+    if (dial) this.publishShared(dial);
+  }
+
+  /** Tells the library, once things have come to rest. */
+  publishShared(dial: SharedDial): void {
+    const { library } = this.store.getState();
+    this.store.setState({ library: [...library.filter((d) => d.id !== dial.id), dial] });
+    const waiting = this.publishing.get(dial.id);
+    if (waiting) clearTimeout(waiting);
+    this.publishing.set(
+      dial.id,
+      setTimeout(() => {
+        this.publishing.delete(dial.id);
+        void storeShared(dial).then((ok) => {
+          if (!ok)
+            this.store.setState({
+              notice: `The shared dial ${dial.name} was not told to the library; turn it again when the server answers.`,
+            });
+        });
+      }, SETTLE_MS),
+    );
+  }
+
+  /** Follows the library's shared dials. */
+  private async followShared(): Promise<void> {
+    const library = await loadShared().catch(() => []);
+    this.store.setState({ library });
+    const newer = newerIn(this.store.getState().effect, library);
+    if (newer.length > 0 && !this.store.getState().following)
+      this.edit('Follow the library’s shared dials', (draft) => takeOver(draft, newer));
+  }
+
   endGesture(): void {
     this.store.setState(({ history }) => ({ history: seal(history) }));
   }
@@ -501,6 +553,7 @@ export class BenchSession {
     this.wardrobe.update(stage, effects, effect);
     const { shown, program, problems } = this.wardrobe.read(stage, effect, prop);
     this.store.setState({ problems, program, readings: readStrands(program, shown.loop) });
+    this.fetchPictures();
     void this.dress();
     this.adviseSoon();
     // A sheet with an error keeps its last good picture and numbers.
@@ -514,6 +567,28 @@ export class BenchSession {
     this.placeProbes();
     this.requestWhole();
     this.requestFrame();
+  }
+
+  /** Images come when they come: until then grey stands for them. */
+  private fetchPictures(): void {
+    const effects = [this.store.getState().effect, ...this.others.values()];
+    for (const asset of effects.flatMap((e) => Object.values(e?.assets ?? {}))) {
+      const key = pictureKey(asset);
+      if (this.asked.has(key)) continue;
+      this.asked.add(key);
+      loadPicture(asset).then(
+        (picture) => {
+          this.renderer?.providePicture(key, picture);
+          this.post({ kind: 'picture', key, picture });
+          this.requestWhole();
+          this.requestFrame();
+        },
+        (error: Error) => {
+          this.asked.delete(key);
+          this.store.setState({ notice: error.message });
+        },
+      );
+    }
   }
 
   /** Advice follows once things have come to rest: it is read, not watched. */
@@ -549,6 +624,8 @@ export class BenchSession {
   attach(renderer: StageRenderer): void {
     this.renderer = renderer;
     const { stage, viewpoint } = this.store.getState();
+    for (const [key, picture] of pictures) renderer.providePicture(key, picture);
+    void this.followShared();
     renderer.setStage(stage);
     renderer.lookFrom(stage.viewpoints.find((v) => v.id === viewpoint) ?? stage.viewpoints[0]!);
     renderer.controls.addEventListener('change', () => {

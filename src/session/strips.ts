@@ -2,12 +2,13 @@
  * The Library's pictures: each effect over its loop on its home stage, drawn once and kept by the server as one WebP
  * of 6 x 4 frames. One renderer draws them all, in the gaps of the page's other work.
  */
-import type { Effect } from '../core/effect/schema.js';
+import { pictureKey, type Effect } from '../core/effect/schema.js';
 import { effectsOn } from '../core/formats/wearing.js';
 import type { Stage } from '../core/formats/stage.js';
 import { StageRenderer } from '../stage/renderer.js';
 import { loadEffect, loadStage } from './api.js';
 import { FIRST_STAGE } from './exports.js';
+import { loadPicture } from './images.js';
 import { meshOf } from './meshes.js';
 import { STRIP_ACROSS, STRIP_DOWN, STRIP_FRAMES, STRIP_HEIGHT, STRIP_SPAN, STRIP_WIDTH } from './stripShape.js';
 import { Wardrobe } from './wardrobe.js';
@@ -85,6 +86,15 @@ export class StripPainter {
       Object.values(stage.assets).map(({ sha256 }) =>
         meshOf(sha256).then(
           (mesh) => this.renderer.provide(sha256, mesh),
+          () => undefined,
+        ),
+      ),
+    );
+    const images = [...effects.values()].flatMap((e) => Object.values(e.assets));
+    await Promise.all(
+      images.map((asset) =>
+        loadPicture(asset).then(
+          (picture) => this.renderer.providePicture(pictureKey(asset), picture),
           () => undefined,
         ),
       ),

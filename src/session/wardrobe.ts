@@ -15,6 +15,7 @@ import { emitGlsl, fillBlock, type GlslText } from '../core/targets/glsl.js';
 import { evaluatorOf, type Evaluator } from '../core/targets/evaluate.js';
 import type { StageRenderer } from '../stage/renderer.js';
 import { SPILL_POINTS } from '../stage/spill.js';
+import { pictures } from './images.js';
 
 const OVER_SURFACE = new Set(SURFACE_LEAVES);
 
@@ -51,7 +52,7 @@ function signatureOf(program: Program, { lighting, sides, castsShadow, writesDep
 
 function emissionOf(program: Program): Evaluator | null {
   const port = program.outputs.get('emission');
-  return port ? evaluatorOf(program, [port.node], OVER_SURFACE, SPILL_POINTS) : null;
+  return port ? evaluatorOf(program, [port.node], OVER_SURFACE, SPILL_POINTS, pictures) : null;
 }
 
 export class Wardrobe {

@@ -19,6 +19,7 @@ import { textHash } from '../core/base/textHash.js';
 import type { Finish, OutputName } from '../core/effect/schema.js';
 import { LEAVES } from '../core/ir/leaves.js';
 import type { GlslText, StageText } from '../core/targets/glsl.js';
+import { textureOf } from './images.js';
 import { FINITE_GLSL, callOf, shaderParts } from '../core/targets/glslPair.js';
 
 /** Radiance is held here before the half-float picture, whose largest number is 65504. */
@@ -43,6 +44,12 @@ export const programKey = (text: GlslText, finish: Finish): string => {
 const has = (stage: StageText, name: OutputName) => stage.outputs.includes(name);
 const functions = (text: GlslText, stage: StageText) => [text.block, stage.library, stage.code].filter(Boolean).join('\n\n');
 const declare = (word: 'in' | 'out' | 'attribute', list: readonly string[]) => list.map((l) => `${word} ${l};`).join('\n');
+
+/** The textures of a program's images. They are shared by all that look the same image up in the same way. */
+function imageUniforms({ fragment, vertex }: GlslText): Record<string, { value: Texture }> {
+  const slots = [...fragment.images, ...(vertex?.images ?? [])];
+  return Object.fromEntries(slots.map(([name, slot]) => [name, textureOf(slot)]));
+}
 
 /** What see-through surfaces read of the opaque scene; without one, nothing lies behind, fifty metres away. */
 export interface SceneBehind {
@@ -80,7 +87,7 @@ function unlit(text: GlslText): RawShaderMaterial {
   const { varyings, attributes, vertexBody, sceneText, usesEye } = shaderParts(text);
   return new RawShaderMaterial({
     glslVersion: GLSL3,
-    uniforms: { ...NOTHING_BEHIND },
+    uniforms: { ...NOTHING_BEHIND, ...imageUniforms(text) },
     vertexShader: `${head}
 uniform mat4 modelMatrix;
 uniform mat4 viewMatrix;
@@ -118,7 +125,7 @@ function lit(text: GlslText, key: string): MeshStandardMaterial {
   const { varyings, attributes, vertexBody, sceneText, usesEye } = shaderParts(text);
   // three declares uv itself, where a texture wants it; nothing here does.
   material.onBeforeCompile = (shader: WebGLProgramParametersWithUniforms) => {
-    Object.assign(shader.uniforms, NOTHING_BEHIND);
+    Object.assign(shader.uniforms, NOTHING_BEHIND, imageUniforms(text));
     const replace = (stage: 'vertexShader' | 'fragmentShader', chunk: string, make: (chunk: string) => string) => {
       const include = `#include <${chunk}>`;
       if (!shader[stage].includes(include)) throw new Error(`three's shader has no ${include}`);

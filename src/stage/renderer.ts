@@ -30,10 +30,12 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Finish } from '../core/effect/schema.js';
 import type { PropAbout } from '../core/analysis/stageAdvice.js';
+import type { Picture } from '../core/base/picture.js';
 import type { MeshData } from '../core/formats/mesh.js';
 import type { Prop, Stage } from '../core/formats/stage.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import { effectMaterial, programKey } from './effectMaterial.js';
+import { provideTexture } from './images.js';
 import { geometryFromMesh, geometryOf } from './geometry.js';
 import { OpticsPasses } from './optics.js';
 import { makeRoom } from './room.js';
@@ -247,6 +249,11 @@ export class StageRenderer {
   /** Makes a mesh of the artist's own available; stages that refer to it show it from their next `setStage`. */
   provide(sha256: string, mesh: MeshData): void {
     if (!this.meshes.has(sha256)) this.meshes.set(sha256, geometryFromMesh(mesh));
+  }
+
+  /** Makes an image available to the effects that look it up; grey stands for it until then. */
+  providePicture(key: string, picture: Picture): void {
+    provideTexture(key, picture);
   }
 
   /** The spill stands for the props that wear an effect; points are found anew for those that have moved. */

@@ -1,4 +1,5 @@
 /** Messages of the readings worker: pictures, curves and levels, computed away from the page. */
+import type { Picture } from '../core/base/picture.js';
 import type { Brightest } from '../core/analysis/glow.js';
 import type { Levels } from '../core/analysis/levels.js';
 import type { Effect } from '../core/effect/schema.js';
@@ -26,6 +27,7 @@ export interface Probe {
 export type ReadingsRequest =
   | { readonly kind: 'program'; readonly effect: Effect }
   | { readonly kind: 'places'; readonly places: Places }
+  | { readonly kind: 'picture'; readonly key: string; readonly picture: Picture }
   | { readonly kind: 'probes'; readonly probes: readonly Probe[] }
   | {
       readonly kind: 'draw';

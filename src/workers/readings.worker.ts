@@ -1,4 +1,5 @@
 /** The readings worker: compiles a sheet's strands twice, once over the surface and once over time. */
+import type { Picture } from '../core/base/picture.js';
 import type { Kind } from '../core/base/kinds.js';
 import { luminance } from '../core/optics/tone.js';
 import type { Brightest } from '../core/analysis/glow.js';
@@ -39,6 +40,7 @@ interface Compiled {
 let program: Compiled | null = null;
 let places: Places | null = null;
 let probes: readonly Probe[] = [];
+const pictures = new Map<string, Picture>();
 
 const LOOK_PLACES = Math.ceil(PIXELS / LOOK_STEP);
 
@@ -50,9 +52,9 @@ function compile(request: Extract<ReadingsRequest, { kind: 'program' }>): void {
   program = {
     ids: strands.map((s) => s.id),
     kinds: strands.map((s) => s.value.kind),
-    surface: evaluatorOf(lowered, roots, OVER_SURFACE, PIXELS),
-    time: evaluatorOf(lowered, roots, OVER_TIME, PULSE_POINTS),
-    emission: emission ? evaluatorOf(lowered, [emission.node], OVER_SURFACE, LOOK_PLACES) : null,
+    surface: evaluatorOf(lowered, roots, OVER_SURFACE, PIXELS, pictures),
+    time: evaluatorOf(lowered, roots, OVER_TIME, PULSE_POINTS, pictures),
+    emission: emission ? evaluatorOf(lowered, [emission.node], OVER_SURFACE, LOOK_PLACES, pictures) : null,
   };
 }
 
@@ -158,6 +160,9 @@ addEventListener('message', ({ data }: MessageEvent<ReadingsRequest>) => {
       return compile(data);
     case 'places':
       places = data.places;
+      return;
+    case 'picture':
+      pictures.set(data.key, data.picture);
       return;
     case 'probes':
       probes = data.probes;

@@ -163,6 +163,8 @@ const motif = z.strictObject({
   strands: z.array(strand).max(MAX_STRANDS),
 });
 
+export const sharedSchema = z.strictObject({ id, name: text(80).min(1), value });
+
 export const effectSchema = z.strictObject({
   format: z.literal('wispen-effect'),
   version: z.literal(EFFECT_VERSION),
@@ -182,7 +184,7 @@ export const effectSchema = z.strictObject({
   cues: z.array(cue).max(100),
   triggers: z.array(trigger).max(32),
   motifs: z.array(motif).max(100),
-  shared: z.array(z.strictObject({ id, name: text(80), value })).max(200),
+  shared: z.array(sharedSchema).max(200),
   assets: z.record(id, asset),
   home: z.strictObject({ stage: text(64), prop: text(64), viewpoint: text(64) }).nullable(),
   extra: z.record(z.string(), z.unknown()),
@@ -208,6 +210,9 @@ export interface Strand {
   inputs?: Record<string, Input | undefined>;
   options?: Record<string, string | undefined>;
 }
+
+/** Names an image by what it holds, whatever a document calls it: the same in every effect. */
+export const pictureKey = ({ sha256, colour }: Effect['assets'][string]): string => `${sha256}:${colour}`;
 
 export const isLink = (i: Input | undefined): i is Link => i !== undefined && 'from' in i;
 export const isColour = (v: unknown): v is Colour => typeof v === 'object' && v !== null && 'rgb' in v;

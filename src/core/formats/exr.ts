@@ -176,7 +176,8 @@ export function checkExr(bytes: Uint8Array): { width: number; height: number } {
   need(chunks * 8);
   for (let k = 0; k < chunks; k++) {
     const chunk = Number(view.getBigUint64(at + k * 8, true));
-    if (chunk + 8 > bytes.length || chunk + 8 + view.getInt32(chunk + 4, true) > bytes.length) throw new BadImage('it ends too early');
+    if (chunk + 8 > bytes.length || chunk + 8 + view.getInt32(chunk + 4, true) > bytes.length)
+      throw new BadImage('it ends too early');
   }
   return { width, height };
 }

@@ -29,7 +29,7 @@ export interface TextureBake {
 
 export type BakeResult = { readonly ok: true; readonly bake: TextureBake } | { readonly ok: false; readonly problem: Problem };
 
-/** @param effect with the variant's values written in; @param pictures by the key among its assets */
+/** @param effect with the variant's values written in; @param pictures by their `pictureKey` */
 export function textureBake(
   effect: Effect,
   output: OutputName,

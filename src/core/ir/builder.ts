@@ -18,25 +18,52 @@ import {
 export type Value = Node | number;
 type Extra = Partial<Pick<Node, 'values' | 'index' | 'leaf' | 'lanes' | 'kernel' | 'loop' | 'image'>>;
 
+function sameNodes(a: readonly Node[], b: readonly Node[]): boolean {
+  if (a.length !== b.length) return false;
+  for (let k = 0; k < a.length; k++) if (a[k] !== b[k]) return false;
+  return true;
+}
+
+/** A component of a constant; 0 for an argument that an operation does not have. */
+function laneOf(node: Node | undefined, lane: number): number {
+  const values = node?.values;
+  return values ? values[values.length === 1 ? 0 : lane]! : 0;
+}
+
+function isAll(node: Node | undefined, value: number): boolean {
+  if (node?.op !== 'const') return false;
+  for (const v of node.values!) if (v !== value) return false;
+  return true;
+}
+
 export class Builder {
-  private readonly shared = new Map<string, Node>();
+  /** Nodes by what they are made of: chains of those that share a number. */
+  private readonly shared = new Map<number, Node[]>();
+  /** What tells a node apart besides its operation and arguments, by its id. */
+  private readonly keys: string[] = [];
   private readonly kernels = new Map<Kernel, number>();
   readonly nodes: Node[] = [];
 
-  private make(op: Op, type: Type, args: readonly Node[], extra: Extra = {}, key = ''): Node {
-    let name = `${op}|${type}|${key}`;
-    for (const arg of args) name += `,${arg.id}`;
-    const found = this.shared.get(name);
-    if (found) return found;
-    const node: Node = { id: this.nodes.length, op, type, args, ...extra };
+  private make(op: Op, type: Type, args: readonly Node[], extra: Extra | null = null, key = ''): Node {
+    let hash = op.length * 131 + op.charCodeAt(0) * 7 + op.charCodeAt(op.length - 1) + type.charCodeAt(1);
+    for (let k = 0; k < args.length; k++) hash = (Math.imul(hash, 31) + args[k]!.id) | 0;
+    for (let k = 0; k < key.length; k++) hash = (Math.imul(hash, 33) ^ key.charCodeAt(k)) | 0;
+    const chain = this.shared.get(hash);
+    if (chain)
+      for (const node of chain)
+        if (node.op === op && node.type === type && this.keys[node.id] === key && sameNodes(node.args, args)) return node;
+    const id = this.nodes.length;
+    const node: Node = extra ? { id, op, type, args, ...extra } : { id, op, type, args };
     this.nodes.push(node);
-    this.shared.set(name, node);
+    this.keys.push(key);
+    if (chain) chain.push(node);
+    else this.shared.set(hash, [node]);
     return node;
   }
 
   /** Equal for two programs that differ in nothing but their live numbers. */
   signature(): string {
-    return [...this.shared.keys()].join(';');
+    return this.nodes.map((n) => `${n.op}|${n.type}|${this.keys[n.id]!}|${n.args.map((a) => a.id).join()}`).join(';');
   }
 
   constant(...values: number[]): Node {
@@ -104,49 +131,53 @@ export class Builder {
 
   /** One of the table's scalar operations, component by component. */
   op(name: ScalarOp, ...values: Value[]): Node {
+    // Written plainly: this is called for every operation of every sheet, on every edit.
     const rule = SCALAR[name];
-    const args = this.lift(values);
-    const width = Math.max(...args.map((a) => widthOf(a.type)));
-    for (const [i, arg] of args.entries()) {
+    const args = values as Node[];
+    let width = 1;
+    let known = true;
+    for (let i = 0; i < args.length; i++) {
+      const value: Value = values[i]!;
+      const arg = typeof value === 'number' ? this.constant(value) : value;
+      args[i] = arg;
       const w = widthOf(arg.type);
-      if (w !== 1 && w !== width) throw new Error(`${name}: widths ${w} and ${width} do not go together`);
+      if (w !== 1) {
+        if (width !== 1 && w !== width) throw new Error(`${name}: widths ${w} and ${width} do not go together`);
+        width = w;
+      }
       if (name !== 'select' && baseOf(arg.type) !== rule.args[i]) throw new Error(`${name}: ${arg.type} is not ${rule.args[i]}`);
+      if (arg.op !== 'const') known = false;
     }
     const result = name === 'select' ? baseOf(args[1]!.type) : rule.result;
-    if (args.every((a) => a.op === 'const')) {
-      const at = (k: number, lane: number) => {
-        const values = args[k]?.values;
-        return values ? values[values.length === 1 ? 0 : lane]! : 0;
-      };
-      const lanes = Array.from({ length: width }, (_, k) => rule.apply(at(0, k), at(1, k), at(2, k)));
+    if (known) {
+      const lanes: number[] = [];
+      for (let k = 0; k < width; k++) lanes.push(rule.apply(laneOf(args[0], k), laneOf(args[1], k), laneOf(args[2], k)));
       return this.fromComponents(result, lanes);
     }
-    const simple = this.simplify(name, args, width);
-    return simple ?? this.make(name, typeOf(result, width), args);
+    return this.simplify(name, args, width) ?? this.make(name, typeOf(result, width), args);
   }
 
   /** Identities that hold for every float, NaN and infinity included (the sign of a zero may change). */
   private simplify(name: ScalarOp, args: Node[], width: number): Node | undefined {
     const [a, b, c] = args as [Node, Node, Node];
-    const is = (node: Node | undefined, value: number) => node?.op === 'const' && node.values!.every((v) => v === value);
     switch (name) {
       case 'add':
-        if (is(b, 0)) return this.widen(a, width);
-        if (is(a, 0)) return this.widen(b, width);
+        if (isAll(b, 0)) return this.widen(a, width);
+        if (isAll(a, 0)) return this.widen(b, width);
         break;
       case 'sub':
-        if (is(b, 0)) return this.widen(a, width);
+        if (isAll(b, 0)) return this.widen(a, width);
         break;
       case 'mul':
-        if (is(b, 1)) return this.widen(a, width);
-        if (is(a, 1)) return this.widen(b, width);
+        if (isAll(b, 1)) return this.widen(a, width);
+        if (isAll(a, 1)) return this.widen(b, width);
         break;
       case 'div':
-        if (is(b, 1)) return this.widen(a, width);
+        if (isAll(b, 1)) return this.widen(a, width);
         break;
       case 'iadd':
       case 'ixor':
-        if (is(b, 0)) return this.widen(a, width);
+        if (isAll(b, 0)) return this.widen(a, width);
         break;
       case 'select':
         if (a.op === 'const' && widthOf(a.type) === 1) return this.widen(a.values![0] ? b : c, width);

@@ -37,12 +37,22 @@ export function screenChange(b: Builder, leaf: Leaf, axis: 'x' | 'y'): Change {
   return change in LEAVES ? b.leaf(change as Leaf) : null;
 }
 
+/** Sheets look at the same changes again and again: each is worked out once a builder. */
+const screens = new WeakMap<Builder, Record<'x' | 'y', Differentiation>>();
+
+/** How a value changes from one pixel to the next, to the right or upwards. */
+export function screenSlope(b: Builder, node: Node, axis: 'x' | 'y'): Node {
+  let both = screens.get(b);
+  if (!both) {
+    const along = (a: 'x' | 'y') => new Differentiation(b, (n) => (n.op === 'leaf' ? screenChange(b, n.leaf!, a) : null));
+    screens.set(b, (both = { x: along('x'), y: along('y') }));
+  }
+  return both[axis].of(node) ?? b.widen(0, widthOf(node.type));
+}
+
 /** How far a value reaches over a pixel: the length of its change to the right and upwards, component by component. */
 export function footprint(b: Builder, node: Node): Node {
-  const [dx, dy] = (['x', 'y'] as const).map((axis) => derivative(b, node, (leaf) => screenChange(b, leaf, axis))) as [
-    Node,
-    Node,
-  ];
+  const [dx, dy] = [screenSlope(b, node, 'x'), screenSlope(b, node, 'y')];
   return b.op('sqrt', b.add(b.mul(dx, dx), b.mul(dy, dy)));
 }
 

@@ -50,7 +50,7 @@ export interface Node {
 
 /** An image of the document, and how it is looked up. */
 export interface ImageSlot {
-  /** A key of the document's assets. */
+  /** Its content, as SHA-256, and how its numbers are read. */
   readonly asset: string;
   readonly wrap: Wrap;
   readonly filter: Filter;
@@ -93,5 +93,10 @@ export interface Kernel {
 }
 
 export const baseOf = (type: Type): Base => type[0] as Base;
-export const widthOf = (type: Type): Width => Number(type[1]) as Width;
-export const typeOf = (base: Base, width: number): Type => `${base}${width}` as Type;
+export const widthOf = (type: Type): Width => (type.charCodeAt(1) - 48) as Width;
+const TYPES = {
+  f: ['f1', 'f1', 'f2', 'f3', 'f4'],
+  i: ['i1', 'i1', 'i2', 'i3', 'i4'],
+  b: ['b1', 'b1', 'b2', 'b3', 'b4'],
+} as const;
+export const typeOf = (base: Base, width: number): Type => TYPES[base][width]!;

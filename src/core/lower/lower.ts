@@ -25,6 +25,7 @@ import {
   isLink,
   isRamp,
   isWritten,
+  pictureKey,
   strandsOf,
   type Dial,
   type Effect,
@@ -329,7 +330,7 @@ class Lowering {
       const value = given && !isLink(given) ? given.value : undefined;
       if (record.form === 'image' && isImage(value)) {
         const asset = this.effect.assets[value.asset];
-        if (asset) images[name] = { asset: value.asset, size: [asset.size[0] ?? 1, asset.size[1] ?? 1] };
+        if (asset) images[name] = { asset: pictureKey(asset), size: [asset.size[0] ?? 1, asset.size[1] ?? 1] };
         else this.problem(strand, 'image', `${strand.name}: the image "${value.asset}" is not among the effect’s files.`);
       }
       if (record.form === 'ramp') ramps[name] = this.ramp(strand, name);

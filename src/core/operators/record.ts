@@ -75,7 +75,7 @@ export interface LowerContext {
   readonly b: Builder;
   readonly options: Readonly<Record<string, string>>;
   readonly texts: Readonly<Record<string, string>>;
-  /** Images by the literal that names them: the key among the document's assets, and width and height in texels. */
+  /** Images by the literal that names them: its content's name, and width and height in texels. */
   readonly images: Readonly<Record<string, { readonly asset: string; readonly size: readonly [number, number] } | undefined>>;
   readonly ramps: Readonly<Record<string, RampNodes>>;
   /** Values that the library shares, by the literal that names them; undefined where there is none of that name. */

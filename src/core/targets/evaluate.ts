@@ -15,7 +15,7 @@ export interface Evaluator {
   inputPlane(leaf: Leaf, lane: number): Float32Array;
 }
 
-/** @param pictures images by their key among the document's assets; it may be filled later */
+/** @param pictures images by their `pictureKey`; it may be filled later */
 export function evaluatorOf(
   program: Program,
   roots: readonly Node[],

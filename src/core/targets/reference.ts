@@ -9,7 +9,7 @@ export interface Sample {
   readonly params: ArrayLike<number>;
   /** Components of each leaf that the program reads. */
   readonly leaves: Partial<Record<Leaf, readonly number[]>>;
-  /** Images by their key among the document's assets; grey stands for those that are missing. */
+  /** Images by their `pictureKey`; grey stands for those that are missing. */
   readonly pictures?: ReadonlyMap<string, Picture>;
 }
 

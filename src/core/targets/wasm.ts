@@ -673,7 +673,7 @@ export class WasmRunner {
 
   /**
    * Synchronous compilation: for workers, Node and modules of a few kilobytes.
-   * @param pictures images by their key among the document's assets; looked at on every run, so that late ones count
+   * @param pictures images by their `pictureKey`; looked at on every run, so that late ones count
    */
   static make(module: WasmModule, pictures: ReadonlyMap<string, Picture> = new Map()): WasmRunner {
     let memory: Float32Array | null = null;

@@ -3,6 +3,7 @@ import { Tabs } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import { saveAsVariant } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
+import { CostPanel } from './CostPanel.js';
 import { AdvicePanel, useFindings } from './AdvicePanel.js';
 import { Dials } from './Dials.js';
 import { Headroom } from './Headroom.js';
@@ -92,6 +93,7 @@ export function Deck() {
               Dials <span className="num font-normal text-muted">{dials}</span>
             </DeckTab>
             <DeckTab value="pulse">Pulse</DeckTab>
+            <DeckTab value="cost">Cost</DeckTab>
             <DeckTab value="advice">
               Advice
               {findings.length > 0 && (
@@ -121,6 +123,9 @@ export function Deck() {
             </Tabs.Content>
             <Tabs.Content value="pulse" className="h-full">
               <PulsePanel />
+            </Tabs.Content>
+            <Tabs.Content value="cost" className="h-full">
+              <CostPanel />
             </Tabs.Content>
             <Tabs.Content value="advice" className="h-full">
               <AdvicePanel />

@@ -1,5 +1,6 @@
 /** A row's inputs as it reads: strands by name, numbers, colours, dials with an open ring. */
-import { isColour, isLink, type Effect, type Input, type Strand } from '../../../core/effect/schema.js';
+import { shownFormula } from '../../../core/effect/formulaText.js';
+import { isColour, isImage, isLink, isWritten, type Effect, type Input, type Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { literalOf, type Showing } from '../../../session/actions.js';
 import { showNumber } from '../../ui/arithmetic.js';
@@ -102,6 +103,21 @@ export function Chips({
       ? [{ key: name, text: value, title: `${name}: ${o.note}`, look: 'word' as const, dial: false }]
       : [];
   });
+  for (const [name, { form }] of Object.entries(operator.literals)) {
+    const given = strand.inputs?.[name];
+    const value = given && !isLink(given) ? given.value : undefined;
+    const text =
+      strand.op === 'formula'
+        ? shownFormula(effect, strand)
+        : isWritten(value)
+          ? form === 'shared'
+            ? (effect.shared.find((d) => d.id === value.text)?.name ?? value.text)
+            : value.text
+          : isImage(value)
+            ? (effect.assets[value.asset]?.name ?? value.asset)
+            : null;
+    if (text !== null) words.push({ key: name, text, title: text, look: 'word', dial: false });
+  }
   // Linked inputs first where there is not room for all.
   const all = [...words, ...chips];
   const ordered = reads ? all : [...all.filter((c) => c.look === 'word'), ...all.filter((c) => c.look !== 'word')];
@@ -146,7 +162,7 @@ function ChipView({ chip }: { chip: Chip }) {
     );
   if (chip.look === 'word')
     return (
-      <span className="text-[12px] text-muted" title={chip.title}>
+      <span className="min-w-0 truncate text-[12px] text-muted" title={chip.title}>
         {chip.text}
       </span>
     );

@@ -1,8 +1,9 @@
 /** Choosing what an input reads: strands above, or a value of its own; and making a dial of it. */
 import { Link2, ListFilter } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { strandsOf, type Effect, type Input } from '../../../core/effect/schema.js';
-import { goesInto } from '../../../core/base/kinds.js';
+import { strandsOf, type Effect, type Input, type Link, type Strand } from '../../../core/effect/schema.js';
+import { operatorOf } from '../../../core/operators/catalogue.js';
+import { goesInto, type Kind } from '../../../core/base/kinds.js';
 import type { InputRecord } from '../../../core/operators/record.js';
 import { link, toggleDial } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
@@ -20,20 +21,28 @@ interface Props {
 
 export function LinkMenu({ effect, strand, name, record, input, isDial }: Props) {
   const session = useBench();
-  const readings = useBenchState((s) => s.readings);
+  const program = useBenchState((s) => s.program);
   const strands = strandsOf(effect);
   const above = strands.slice(
     0,
     strands.findIndex((s) => s.id === strand),
   );
   const linked = input !== undefined && 'from' in input;
-  const fits = (id: string) => {
-    const kind = readings.get(id)?.kind ?? '1';
-    return (
-      record.kind === 'any' ||
-      (typeof record.kind === 'string' ? goesInto(kind, record.kind) : record.kind.some((k) => goesInto(kind, k)))
-    );
-  };
+  const fits = (kind: Kind) =>
+    record.kind === 'any' ||
+    (typeof record.kind === 'string' ? goesInto(kind, record.kind) : record.kind.some((k) => goesInto(kind, k)));
+  /** What can be read of a strand: itself or its components, and each of its further outputs. */
+  const choicesOf = (source: Strand): { text: string; link: Link }[] =>
+    operatorOf(source.op).outputs.flatMap(({ id: output }, k) => {
+      const lowered = program?.strands.get(source.id);
+      const kind = (k === 0 ? lowered?.value : lowered?.ports[output])?.kind ?? '1';
+      const port = k === 0 ? {} : { port: output };
+      const words = source.name + (k === 0 ? '' : ` ${output}`);
+      if (fits(kind)) return [{ text: words, link: { from: source.id, ...port } }];
+      // A channel that has an output of its own needs no second way to it.
+      if (k > 0) return [];
+      return PARTS[kind].map((part) => ({ text: `${words}.${part}`, link: { from: source.id, part } }));
+    });
   const canDial = !linked && typeof record.default !== 'object';
   return (
     <DropdownMenu.Root>
@@ -63,30 +72,17 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
             </DropdownMenu.Item>
           )}
           {above.length > 0 && <DropdownMenu.Label className="menu-label">Read a strand above</DropdownMenu.Label>}
-          {[...above].reverse().map((s) => {
-            const kind = readings.get(s.id)?.kind ?? '1';
-            const whole = fits(s.id);
-            const parts = whole ? [] : PARTS[kind];
-            return (
-              <div key={s.id}>
-                {whole ? (
-                  <DropdownMenu.Item className="menu-item" onSelect={() => link(session, strand, name, { from: s.id })}>
-                    {s.name}
-                  </DropdownMenu.Item>
-                ) : (
-                  parts.map((p) => (
-                    <DropdownMenu.Item
-                      key={p}
-                      className="menu-item"
-                      onSelect={() => link(session, strand, name, { from: s.id, part: p })}
-                    >
-                      {s.name}.{p}
-                    </DropdownMenu.Item>
-                  ))
-                )}
-              </div>
-            );
-          })}
+          {[...above].reverse().flatMap((source) =>
+            choicesOf(source).map(({ text, link: to }) => (
+              <DropdownMenu.Item
+                key={`${source.id} ${text}`}
+                className="menu-item"
+                onSelect={() => link(session, strand, name, to)}
+              >
+                {text}
+              </DropdownMenu.Item>
+            )),
+          )}
         </DropdownMenu.Content>
       </DropdownMenu.Portal>
     </DropdownMenu.Root>

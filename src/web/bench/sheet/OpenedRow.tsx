@@ -12,7 +12,9 @@ import { NumberField, shownUnit } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { Slider } from '../../ui/Slider.js';
 import { useBench, useShowing } from '../context.js';
+import { shownInputs } from './layout.js';
 import { LinkMenu } from './LinkMenu.js';
+import { Literals } from './Literals.js';
 import { drawCurve } from './Swatch.js';
 
 function InputLine({ effect, strand, name, record }: { effect: Effect; strand: Strand; name: string; record: InputRecord }) {
@@ -184,8 +186,9 @@ export function OpenedRow({ effect, strand }: { effect: Effect; strand: Strand }
           />
         </div>
       ))}
-      {Object.entries(operator.inputs).map(([name, record]) => (
-        <InputLine key={name} effect={effect} strand={strand} name={name} record={record} />
+      <Literals effect={effect} strand={strand} />
+      {shownInputs(strand).map((name) => (
+        <InputLine key={name} effect={effect} strand={strand} name={name} record={operator.inputs[name]!} />
       ))}
       <Curve id={strand.id} />
       {/* Narrow enough to stand beside the curve where there are few inputs. */}

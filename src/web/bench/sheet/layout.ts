@@ -1,5 +1,6 @@
 /** Where everything on the sheet stands: rows, section heads, opened parts; in pixels from the sheet's top. */
 import { isLink, strandsOf, type Effect, type Strand } from '../../../core/effect/schema.js';
+import { rampOf } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 
 export const ROW = 28;
@@ -32,11 +33,25 @@ export interface Layout {
   readonly anchor: ReadonlyMap<string, number>;
 }
 
+/** The inputs that have a line: a formula's letters only where it uses them. */
+export function shownInputs(strand: Strand): string[] {
+  const names = Object.keys(operatorOf(strand.op).inputs);
+  return strand.op === 'formula' ? names.filter((n) => strand.inputs?.[n] !== undefined) : names;
+}
+
+/** Pixels that a strand's literals take in its opened row. */
+export function literalsHeight(strand: Strand): number {
+  return Object.entries(operatorOf(strand.op).literals).reduce((sum, [name, { form }]) => {
+    if (form === 'ramp') return sum + 30 + INPUT_ROW * (rampOf(strand, name).stops.length + 1);
+    return sum + (form === 'image' ? 2 : 1) * INPUT_ROW;
+  }, 0);
+}
+
 /** What an opened row adds: a line of words, its inputs, a line of keys; never less than its curve needs. */
 export function openedHeight(strand: Strand): number {
   const operator = operatorOf(strand.op);
-  const lines = Object.keys(operator.inputs).length + Object.keys(operator.options).length;
-  return Math.max(118, 24 + lines * INPUT_ROW + 28);
+  const lines = shownInputs(strand).length + Object.keys(operator.options).length;
+  return Math.max(118, 24 + lines * INPUT_ROW + literalsHeight(strand) + 28);
 }
 
 export function layOut(

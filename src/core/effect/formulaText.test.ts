@@ -1,0 +1,62 @@
+import { effectOf } from '../../../tests/fixtures/sheets.js';
+import { readFormula, shownFormula, writeFormula } from './formulaText.js';
+import { strandsOf, type Strand } from './schema.js';
+
+const effect = effectOf([
+  { id: 'w', name: 'Rim width', op: 'number' },
+  { id: 'g', name: 'Gap', op: 'depthGap' },
+  { id: 'g2', name: 'Gap', op: 'depthGap' },
+  { id: 'm', name: 'Mix', op: 'number' },
+  {
+    id: 'f',
+    name: 'Line',
+    op: 'formula',
+    inputs: { a: { from: 'g' }, b: { value: 0.3 }, formula: { value: { text: 'smoothstep(0, b, a)' } } },
+  },
+  { id: 'below', name: 'Below', op: 'number' },
+]);
+const line = strandsOf(effect).find((s) => s.id === 'f')!;
+const write = (typed: string): Strand | string => {
+  const read = readFormula(effect, line, typed);
+  if (!read.ok) return `${read.message} @${read.at}`;
+  const draft = structuredClone(effect);
+  writeFormula(draft, { id: 'f', inputs: read.inputs });
+  return strandsOf(draft).find((s) => s.id === 'f')!;
+};
+
+test('a formula is shown with the names of its strands, and its own numbers by their letters', () => {
+  expect(shownFormula(effect, line)).toBe('smoothstep(0, b, gap)');
+});
+
+test('what is typed with names is kept with letters: links stay on their letters, numbers stay', () => {
+  expect(write('1 - smoothstep(0, rimWidth + b, gap)')).toMatchObject({
+    inputs: {
+      a: { from: 'g' },
+      b: { value: 0.3 },
+      c: { from: 'w' },
+      formula: { value: { text: '1 - smoothstep(0, c + b, a)' } },
+    },
+  });
+  // Two of one name are told apart, and a name that is a function's word gets a mark.
+  expect(write('gap2 * mix_')).toMatchObject({ inputs: { formula: { value: { text: 'a * b' } } } });
+});
+
+test('what is typed comes back as it was, and a renamed strand shows its new name', () => {
+  const made = write('rimWidth.x * gap + pi') as Strand;
+  const draft = {
+    ...structuredClone(effect),
+    strands: effect.strands.map((s) => ((s as Strand).id === 'f' ? made : s)),
+  } as typeof effect;
+  expect(shownFormula(draft, made)).toBe('rimWidth.x * gap + pi');
+  strandsOf(draft)[0]!.name = 'Halo';
+  expect(shownFormula(draft, made)).toBe('halo.x * gap + pi');
+});
+
+test('a strand that is not above, and what cannot be read, are told with their place', () => {
+  expect(write('gap + below')).toBe('there is no strand called below above this one @6');
+  expect(write('gap +')).toMatch(/the formula ends where a value is needed @5/);
+});
+
+test('a new letter begins as a number of its own', () => {
+  expect(write('gap * d')).toMatchObject({ inputs: { a: { from: 'g' }, d: { value: 0 } } });
+});

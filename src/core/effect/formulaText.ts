@@ -1,0 +1,114 @@
+/**
+ * Formulas as artists read and write them: with the names of strands. In the file a formula holds the letters of its
+ * inputs, so that renaming a strand breaks nothing.
+ */
+import { FORMULA_FUNCTIONS } from '../operators/formula/lower.js';
+import { FormulaError, namesIn, parseFormula } from '../operators/formula/parse.js';
+import { isLink, isWritten, strandsOf, type Effect, type Input, type Strand } from './schema.js';
+
+const LETTERS = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h'];
+
+export const formulaOf = (strand: Strand): string => {
+  const given = strand.inputs?.formula;
+  return given && !isLink(given) && isWritten(given.value) ? given.value.text : 'a';
+};
+
+/** A name as a word of a formula: `Rim tint` is rimTint. */
+function wordOf(name: string): string {
+  const parts = name.split(/[^A-Za-z0-9]+/).filter(Boolean);
+  const word = parts.map((p, k) => (k === 0 ? p[0]!.toLowerCase() + p.slice(1) : p[0]!.toUpperCase() + p.slice(1))).join('');
+  if (!word) return 'strand';
+  if (/^\d/.test(word)) return `_${word}`;
+  return LETTERS.includes(word) || word === 'pi' || word in FORMULA_FUNCTIONS ? `${word}_` : word;
+}
+
+/** The strands above one, by the words they go by; later ones of the same name get a number. */
+export function wordsAbove(effect: Effect, id: string): Map<string, Strand> {
+  const words = new Map<string, Strand>();
+  for (const strand of strandsOf(effect)) {
+    if (strand.id === id) break;
+    const base = wordOf(strand.name);
+    let word = base;
+    for (let k = 2; words.has(word); k++) word = `${base}${k}`;
+    words.set(word, strand);
+  }
+  return words;
+}
+
+function replaced(text: string, by: (name: string) => string): string {
+  let out = '';
+  let from = 0;
+  for (const { name, at } of namesIn(text)) {
+    out += text.slice(from, at) + by(name);
+    from = at + name.length;
+  }
+  return out + text.slice(from);
+}
+
+/** The formula with the words of the strands it reads. */
+export function shownFormula(effect: Effect, strand: Strand): string {
+  const words = new Map([...wordsAbove(effect, strand.id)].map(([word, s]) => [s.id, word]));
+  const text = formulaOf(strand);
+  try {
+    return replaced(text, (letter) => {
+      const input = strand.inputs?.[letter];
+      if (!isLink(input) || input.port !== undefined) return letter;
+      const word = words.get(input.from);
+      return word ? word + (input.part ? `.${input.part}` : '') : letter;
+    });
+  } catch {
+    return text;
+  }
+}
+
+export type WrittenFormula =
+  | { readonly ok: true; readonly inputs: Record<string, Input | undefined> }
+  | { readonly ok: false; readonly message: string; readonly at: number };
+
+/**
+ * What an artist typed, as the inputs a strand is to have: its text with letters, and what they are linked to. Letters
+ * that hold numbers keep them while the formula names them.
+ */
+export function readFormula(effect: Effect, strand: Strand, typed: string): WrittenFormula {
+  const words = wordsAbove(effect, strand.id);
+  const before = strand.inputs ?? {};
+  try {
+    parseFormula(typed);
+    const inputs: Record<string, Input | undefined> = {};
+    const letterOf = new Map<string, string>();
+    // A letter keeps the link it had, so that a formula that is edited keeps its dials.
+    const had = new Map(LETTERS.flatMap((l) => (isLink(before[l]) ? [[before[l].from, l] as const] : [])));
+    const found = namesIn(typed);
+    const kept = new Set(found.map((f) => f.name).filter((n) => LETTERS.includes(n) && before[n] && !isLink(before[n])));
+    const reserved = new Set(found.flatMap(({ name }) => had.get(words.get(name)?.id ?? '') ?? []));
+    const free = (): string | undefined =>
+      LETTERS.find((l) => !kept.has(l) && !reserved.has(l) && !inputs[l] && ![...letterOf.values()].includes(l));
+    for (const { name, at } of found) {
+      if (kept.has(name)) {
+        inputs[name] = before[name];
+        continue;
+      }
+      if (name === 'pi' || letterOf.has(name)) continue;
+      const source = words.get(name);
+      const linked = isLink(before[name]) ? before[name] : undefined;
+      if (!source && !linked && !LETTERS.includes(name))
+        throw new FormulaError(`there is no strand called ${name} above this one`, at);
+      const old = source && had.get(source.id);
+      const letter = !source ? name : old && !inputs[old] && !kept.has(old) ? old : free();
+      if (letter === undefined) throw new FormulaError(`a formula reads at most ${LETTERS.length} strands`, at);
+      letterOf.set(name, letter);
+      inputs[letter] = source ? { from: source.id } : (linked ?? { value: 0 });
+    }
+    const text = replaced(typed, (name) => letterOf.get(name) ?? name);
+    return { ok: true, inputs: { ...inputs, formula: { value: { text } } } };
+  } catch (error) {
+    if (!(error instanceof FormulaError)) throw error;
+    return { ok: false, message: error.message, at: error.at };
+  }
+}
+
+/** Gives a strand what was read. */
+export function writeFormula(draft: Effect, { id, inputs }: { id: string; inputs: Record<string, Input | undefined> }): void {
+  const strand = strandsOf(draft).find((s) => s.id === id)!;
+  strand.inputs = inputs;
+}
