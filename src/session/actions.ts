@@ -23,6 +23,7 @@ import { literalIn, valuesOver } from '../core/effect/variant.js';
 import { isColour, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
 import { dressProp, partOf, propOf, setOverride } from '../core/formats/stageEdits.js';
 import { operatorOf } from '../core/operators/catalogue.js';
+import { inputRecord } from '../core/operators/record.js';
 import type { BenchSession } from './bench.js';
 
 const stateOf = (session: BenchSession) => session.store.getState();
@@ -90,7 +91,7 @@ export function toggleDial(session: BenchSession, strand: string, input: string)
     session.edit(`Remove the dial ${dialLabel(effect, there)}`, (draft) => removeDial(draft, { id: there.id }));
     return;
   }
-  const record = operatorOf(strandOf(effect, strand).op).inputs[input]!;
+  const record = inputRecord(operatorOf(strandOf(effect, strand).op), input)!;
   const dial: Dial = { id: freshDialId(effect), strand, input, unit: record.unit ?? '', soft: [...record.soft], scale: 'linear' };
   session.edit(`Make a dial of ${dialLabel(effect, dial)}`, (draft) => {
     const target = strandOf(draft, strand);

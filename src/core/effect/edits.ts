@@ -4,7 +4,7 @@
  */
 import { findOperator, operatorOf } from '../operators/catalogue.js';
 import { widthOfKind, type Kind } from '../base/kinds.js';
-import { mainInput } from '../operators/record.js';
+import { mainInput, stopOf } from '../operators/record.js';
 import { isLink, strandsOf, type Dial, type Effect, type Finish, type Input, type OutputName, type Strand } from './schema.js';
 
 const at = (effect: Effect, id: string): number => {
@@ -261,6 +261,8 @@ export function dialLabel(effect: Effect, dial: Dial): string {
   const strand = strandsOf(effect).find((s) => s.id === dial.strand);
   const inputs = Object.keys(findOperator(strand?.op ?? '')?.inputs ?? {});
   const name = strand?.name ?? dial.strand;
+  const stop = stopOf(dial.input);
+  if (stop) return `${name} stop ${stop.stop + 1} ${stop.part}`;
   return inputs.length > 1 && dial.input !== 'amount' ? `${name} ${dial.input}` : name;
 }
 

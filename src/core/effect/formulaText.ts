@@ -2,7 +2,7 @@
  * Formulas as artists read and write them: with the names of strands. In the file a formula holds the letters of its
  * inputs, so that renaming a strand breaks nothing.
  */
-import { FORMULA_FUNCTIONS } from '../operators/formula/lower.js';
+import { FORMULA_FUNCTIONS, checkFunctions } from '../operators/formula/lower.js';
 import { FormulaError, namesIn, parseFormula } from '../operators/formula/parse.js';
 import { isLink, isWritten, strandsOf, type Effect, type Input, type Strand } from './schema.js';
 
@@ -73,7 +73,7 @@ export function readFormula(effect: Effect, strand: Strand, typed: string): Writ
   const words = wordsAbove(effect, strand.id);
   const before = strand.inputs ?? {};
   try {
-    parseFormula(typed);
+    checkFunctions(parseFormula(typed));
     const inputs: Record<string, Input | undefined> = {};
     const letterOf = new Map<string, string>();
     // A letter keeps the link it had, so that a formula that is edited keeps its dials.

@@ -4,6 +4,7 @@ import { strandsOf, type Effect } from '../effect/schema.js';
 import { lower, type Program } from '../lower/lower.js';
 import { paramValues, type ParamSource } from '../lower/params.js';
 import { operatorOf } from '../operators/catalogue.js';
+import { inputRecord } from '../operators/record.js';
 import { emitGlsl, fillBlock, slotText, type Slot } from '../targets/glsl.js';
 import { shaderPair } from '../targets/glslPair.js';
 
@@ -27,7 +28,7 @@ function sourceInWords(source: ParamSource, effect: Effect): string {
   switch (source.from) {
     case 'strand': {
       const strand = strandsOf(effect).find((s) => s.id === source.strand)!;
-      const note = operatorOf(strand.op).inputs[source.input]?.note;
+      const note = inputRecord(operatorOf(strand.op), source.input)?.note;
       const dial = effect.dials.find((d) => d.strand === source.strand && d.input === source.input);
       const part = source.part === 'value' ? '' : `, ${source.part === 'rgb' ? 'hue' : 'intensity'}`;
       return `${dial ? `dial "${dialLabel(effect, dial)}": ` : ''}${strand.name}, ${source.input}${part}${note ? ` (${note.replace(/\.$/, '')})` : ''}`;

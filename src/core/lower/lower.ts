@@ -10,6 +10,7 @@ import { widthOf, type Interval, type Node } from '../ir/types.js';
 import { operatorOf } from '../operators/catalogue.js';
 import { rates } from '../passes/rates.js';
 import {
+  inputRecord,
   mainInput,
   stopOf,
   type InputRecord,
@@ -99,9 +100,6 @@ const RATE_WORDS: Record<Rate, string> = {
   vertex: 'is known at its vertices',
   pixel: 'differs from pixel to pixel',
 };
-
-const STOP_PLACE: InputRecord = { kind: '1', default: 0, soft: [0, 1], note: 'where along the ramp' };
-const STOP_COLOUR: InputRecord = { kind: 'rgb', default: [0, 0, 0], soft: [0, 1], literal: 'colour', note: 'the colour there' };
 
 class Lowering {
   readonly b = new Builder();
@@ -358,8 +356,9 @@ class Lowering {
 
   private ramp(strand: Strand, literal: string): RampNodes {
     const { stops, space, interpolation } = rampOf(strand, literal);
-    const stopInput = (k: number, part: 'place' | 'colour', record: InputRecord, width: number): Node => {
+    const stopInput = (k: number, part: 'place' | 'colour', width: number): Node => {
       const name = `${literal}.${k}.${part}`;
+      const record = inputRecord(operatorOf(strand.op), name)!;
       const given = strand.inputs?.[name];
       const dial =
         this.dials.get(`${strand.id}.${name}`) ??
@@ -379,8 +378,8 @@ class Lowering {
     };
     return {
       stops: stops.map((_, k) => ({
-        place: stopInput(k, 'place', STOP_PLACE, 1),
-        colour: stopInput(k, 'colour', STOP_COLOUR, 3),
+        place: stopInput(k, 'place', 1),
+        colour: stopInput(k, 'colour', 3),
       })),
       space,
       interpolation,

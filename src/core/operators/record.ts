@@ -134,3 +134,14 @@ export function stopOf(
 }
 
 export const MAX_STOPS = 32;
+
+const STOP_INPUTS: Readonly<Record<'place' | 'colour', InputRecord>> = {
+  place: { kind: '1', default: 0, soft: [0, 1], note: 'where along the ramp' },
+  colour: { kind: 'rgb', default: [0, 0, 0], soft: [0, 1], literal: 'colour', note: 'the colour there' },
+};
+
+/** An input by the name it has in a file, a ramp's stops among them. */
+export function inputRecord(operator: Pick<OperatorRecord, 'inputs' | 'literals'>, name: string): InputRecord | undefined {
+  const stop = stopOf(name);
+  return operator.inputs[name] ?? (stop && operator.literals[stop.literal]?.form === 'ramp' ? STOP_INPUTS[stop.part] : undefined);
+}

@@ -124,6 +124,37 @@ export const FORMULA_FUNCTIONS: Readonly<Record<string, FormulaFunction>> = {
   vec4: together(4),
 };
 
+/** Whether every function is known and given as many values as it takes: what can be said without the strands' kinds. @throws FormulaError */
+export function checkFunctions(e: Expression): void {
+  switch (e.kind) {
+    case 'call':
+      takesOf(e);
+      e.args.forEach(checkFunctions);
+      return;
+    case 'part':
+    case 'unary':
+      return checkFunctions(e.of);
+    case 'binary':
+      checkFunctions(e.left);
+      return checkFunctions(e.right);
+    case 'choice':
+      [e.condition, e.yes, e.no].forEach(checkFunctions);
+  }
+}
+
+/** @throws FormulaError */
+function takesOf(e: Extract<Expression, { kind: 'call' }>): FormulaFunction {
+  const known = Object.hasOwn(FORMULA_FUNCTIONS, e.name) ? FORMULA_FUNCTIONS[e.name]! : undefined;
+  if (!known) throw new FormulaError(`there is no function ${e.name}`, e.at);
+  const [least, most] = known.takes;
+  if (e.args.length < least || e.args.length > most)
+    throw new FormulaError(
+      `${e.name} takes ${least === most ? least : `${least} to ${most}`} ${most === 1 ? 'value' : 'values'}, not ${e.args.length}`,
+      e.at,
+    );
+  return known;
+}
+
 const CONSTANTS: Readonly<Record<string, number>> = { pi: Math.PI };
 const COMPARE: Readonly<Record<string, (b: Builder, x: Node, y: Node) => Node>> = {
   '<': (b, x, y) => b.op('lt', x, y),
@@ -198,14 +229,7 @@ export function lowerFormula(b: Builder, expression: Expression, names: Readonly
         return FORMULA_FUNCTIONS.mod!.make(b, [x, y]);
       }
       case 'call': {
-        const known = Object.hasOwn(FORMULA_FUNCTIONS, e.name) ? FORMULA_FUNCTIONS[e.name]! : undefined;
-        if (!known) throw new FormulaError(`there is no function ${e.name}`, e.at);
-        const [least, most] = known.takes;
-        if (e.args.length < least || e.args.length > most)
-          throw new FormulaError(
-            `${e.name} takes ${least === most ? least : `${least} to ${most}`} ${most === 1 ? 'value' : 'values'}, not ${e.args.length}`,
-            e.at,
-          );
+        const known = takesOf(e);
         const args = e.args.map(number);
         const widths = new Set(args.map((a) => widthOf(a.type)).filter((w) => w !== 1));
         if (widths.size > 1 && !e.name.startsWith('vec'))

@@ -3,6 +3,7 @@ import { Dices, Minus, Plus, Undo } from 'lucide-react';
 import { dialLabel, strandOf } from '../../../core/effect/edits.js';
 import { isColour, type Dial, type Effect } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
+import { inputRecord } from '../../../core/operators/record.js';
 import { BASE, followVariant, literalOf, setLiteral, type Showing } from '../../../session/actions.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { fromHsv, toHsv } from '../../ui/colour.js';
@@ -19,7 +20,7 @@ const stopsText = (factor: number) =>
 function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showing: Showing }) {
   const session = useBench();
   const label = dialLabel(effect, dial);
-  const record = operatorOf(strandOf(effect, dial.strand).op).inputs[dial.input];
+  const record = inputRecord(operatorOf(strandOf(effect, dial.strand).op), dial.input);
   const value = literalOf(effect, showing, dial.strand, dial.input);
   const base = literalOf(effect, BASE, dial.strand, dial.input);
   const own = dial.id in showing.overrides;

@@ -7,7 +7,7 @@ import { addStop, changeRamp, dropStop } from '../../../core/effect/ramps.js';
 import { isImage, isLink, isWritten, type Colour, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { rampOf } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import type { InputRecord, LiteralRecord } from '../../../core/operators/record.js';
+import { inputRecord, type LiteralRecord } from '../../../core/operators/record.js';
 import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
 import { importImage, recolourImage } from '../../../session/images.js';
 import { chooseShared, newShared } from '../../../session/sharedDials.js';
@@ -24,9 +24,6 @@ interface Props {
   readonly name: string;
   readonly record: LiteralRecord;
 }
-
-const STOP_PLACE: InputRecord = { kind: '1', default: 0, soft: [0, 1], note: 'where along the ramp' };
-const STOP_COLOUR: InputRecord = { kind: 'rgb', default: [0, 0, 0], soft: [0, 1], literal: 'colour', note: 'the colour there' };
 
 function Line({ label, title, children }: { label: string; title?: string; children: ReactNode }) {
   return (
@@ -180,7 +177,7 @@ function RampLines({ effect, strand, name }: Props) {
               effect={effect}
               strand={strand.id}
               name={placeKey}
-              record={STOP_PLACE}
+              record={inputRecord(operatorOf(strand.op), placeKey)!}
               input={strand.inputs?.[placeKey]}
               isDial={dialAt(effect, strand.id, placeKey) !== undefined}
             />
@@ -206,7 +203,7 @@ function RampLines({ effect, strand, name }: Props) {
               effect={effect}
               strand={strand.id}
               name={colourKey}
-              record={STOP_COLOUR}
+              record={inputRecord(operatorOf(strand.op), colourKey)!}
               input={strand.inputs?.[colourKey]}
               isDial={dialAt(effect, strand.id, colourKey) !== undefined}
             />
