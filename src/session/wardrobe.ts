@@ -44,15 +44,33 @@ export interface Outfit {
   readonly params: Float32Array;
 }
 
-function signatureOf(program: Program, { lighting, sides, castsShadow, writesDepth }: Finish): string {
+function signatureOf(
+  program: Program,
+  { lighting, sides, castsShadow, writesDepth, alphaMode, alphaCutoff, order }: Finish,
+): string {
   const outputs = [...program.outputs].map(([name, port]) => `${name}:${port.node.id}`);
   const strands = [...program.strands.values()].map((s) => `${s.id}:${s.value.node.id}`);
-  return [program.builder.signature(), ...outputs, ...strands, lighting, sides, castsShadow, writesDepth].join('|');
+  return [
+    program.builder.signature(),
+    ...outputs,
+    ...strands,
+    lighting,
+    sides,
+    castsShadow,
+    writesDepth,
+    alphaMode,
+    alphaCutoff,
+    order,
+  ].join('|');
 }
 
-function emissionOf(program: Program): Evaluator | null {
+/** The light it gives: of a surface that is partly there, that part. */
+function emissionOf(program: Program, { alphaMode }: Finish): Evaluator | null {
   const port = program.outputs.get('emission');
-  return port ? evaluatorOf(program, [port.node], OVER_SURFACE, SPILL_POINTS, pictures) : null;
+  const { builder: b } = program;
+  const opacity = alphaMode === 'opaque' ? undefined : program.outputs.get('opacity')?.node;
+  const light = port && opacity ? b.mul(port.node, b.composite('clamp', opacity, 0, 1)) : port?.node;
+  return light ? evaluatorOf(program, [light], OVER_SURFACE, SPILL_POINTS, pictures) : null;
 }
 
 export class Wardrobe {
@@ -82,7 +100,11 @@ export class Wardrobe {
         const text = emitGlsl(program, { hoist: true, naming: 'ids' });
         const beyond = budgetProblems(text);
         if (beyond.length > 0) pattern = { program, problems: beyond, cut: null };
-        else this.cuts.set(signature, (cut = { number: ++this.made, text, finish: shown.finish, emission: emissionOf(program) }));
+        else
+          this.cuts.set(
+            signature,
+            (cut = { number: ++this.made, text, finish: shown.finish, emission: emissionOf(program, shown.finish) }),
+          );
       }
       if (cut) pattern = { ...pattern, cut };
     }

@@ -1,5 +1,6 @@
 /** Materials that wear an effect: physically based ones through three's hooks, unlit ones as plain shaders. */
 import {
+  AdditiveBlending,
   BackSide,
   DataTexture,
   DoubleSide,
@@ -7,6 +8,7 @@ import {
   FrontSide,
   GLSL3,
   MeshStandardMaterial,
+  NormalBlending,
   RGBAFormat,
   RawShaderMaterial,
   Vector2,
@@ -37,6 +39,7 @@ export const programKey = (text: GlslText, finish: Finish): string => {
     vertex?.code ?? '',
     finish.lighting,
     finish.sides,
+    finish.alphaMode,
   ];
   return textHash(parts.join('\n')) + textHash(parts.reverse().join('\n'));
 };
@@ -51,14 +54,15 @@ function imageUniforms({ fragment, vertex }: GlslText): Record<string, { value: 
   return Object.fromEntries(slots.map(([name, slot]) => [name, textureOf(slot)]));
 }
 
-/** What see-through surfaces read of the opaque scene; without one, nothing lies behind, fifty metres away. */
-export interface SceneBehind {
-  readonly opaqueColour: { value: Texture };
-  readonly opaqueDepth: { value: Texture };
-  readonly pictureSize: { value: Vector2 };
-}
-const NOTHING_BEHIND: SceneBehind = (() => {
-  const pixel = (...rgba: number[]) => {
+/** Drawn after the opaque scene, which they may read. */
+export const isSeeThrough = ({ alphaMode }: Finish): boolean => alphaMode === 'blend' || alphaMode === 'add';
+
+/**
+ * What see-through surfaces read of the opaque scene: set before each frame of it. Without one, nothing lies behind,
+ * fifty metres away.
+ */
+export const SCENE_BEHIND = (() => {
+  const pixel = (...rgba: number[]): { value: Texture } => {
     const texture = new DataTexture(new Float32Array(rgba), 1, 1, RGBAFormat, FloatType);
     texture.needsUpdate = true;
     return { value: texture };
@@ -70,24 +74,63 @@ const NOTHING_BEHIND: SceneBehind = (() => {
   };
 })();
 
+/** A share of fragments that hangs on where the surface is, not on where it is seen: it moves with the prop. */
+const DITHER_GLSL = `float scatter(vec3 p) {
+  float pixel = max(length(dFdx(p)), length(dFdy(p)));
+  float scale = exp2(-floor(log2(max(pixel, 1e-9))));
+  uvec3 v = uvec3(ivec3(floor(p * scale))) * 1664525u + 1013904223u;
+  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+  v ^= v >> 16u;
+  v.x += v.y * v.z;
+  return float(v.x >> 8u) * exp2(-24.0);
+}`;
+
+/** The statements that leave fragments out, for a finish with holes. */
+function holes(finish: Finish, fragment: StageText): string {
+  const opacity = has(fragment, 'opacity') ? 's.opacity' : '1.0';
+  if (finish.alphaMode === 'mask')
+    return `if (${opacity} < ${has(fragment, 'maskThreshold') ? 's.maskThreshold' : 'alphaCutoff'}) discard;`;
+  if (finish.alphaMode === 'dither') return `if (${opacity} <= scatter(seenPosition)) discard;`;
+  return '';
+}
+
+/** What is seen of the surface and of what lies behind it. */
+function seeThrough(finish: Finish, fragment: StageText, light: string): { light: string; alpha: string } {
+  if (!isSeeThrough(finish)) return { light, alpha: '1.0' };
+  const alpha = has(fragment, 'opacity') ? 'clamp(s.opacity, 0.0, 1.0)' : '1.0';
+  if (!has(fragment, 'refraction') || finish.alphaMode === 'add') return { light, alpha };
+  // What is seen through it is looked up aside, so nothing is left to blend with.
+  const rough = has(fragment, 'roughness') ? 'clamp(s.roughness, 0.0, 1.0)' : '0.0';
+  return { light: `mix(sceneBehind(s.refraction, ${rough}), ${light}, ${alpha})`, alpha: '1.0' };
+}
+const addedTo = (text: GlslText, finish: Finish) => ({
+  varyings: finish.alphaMode === 'dither' ? (['seenPosition'] as const) : [],
+  behind: isSeeThrough(finish) && has(text.fragment, 'refraction'),
+});
+
 const SIDE = 'float side = gl_FrontFacing ? 1.0 : -1.0;';
 
 export function effectMaterial(text: GlslText, finish: Finish): Material {
-  const material = finish.lighting === 'unlit' ? unlit(text) : lit(text, programKey(text, finish));
+  const material = finish.lighting === 'unlit' ? unlit(text, finish) : lit(text, finish, programKey(text, finish));
   material.side = SIDES[finish.sides];
   material.depthWrite = finish.writesDepth;
+  if (isSeeThrough(finish)) {
+    material.transparent = true;
+    material.blending = finish.alphaMode === 'add' ? AdditiveBlending : NormalBlending;
+  }
   return material;
 }
 
-function unlit(text: GlslText): RawShaderMaterial {
+function unlit(text: GlslText, finish: Finish): RawShaderMaterial {
   const { fragment, vertex } = text;
   const emission = has(fragment, 'emission') ? 's.emission' : 'vec3(0.0)';
   const base = has(fragment, 'baseColour') ? 's.baseColour' : 'vec3(0.0)';
+  const shown = seeThrough(finish, fragment, `clamp(light, 0.0, ${BRIGHTEST})`);
   const head = 'precision highp float;\nprecision highp int;';
-  const { varyings, attributes, vertexBody, sceneText, usesEye } = shaderParts(text);
+  const { varyings, attributes, vertexBody, sceneText, usesEye } = shaderParts(text, addedTo(text, finish));
   return new RawShaderMaterial({
     glslVersion: GLSL3,
-    uniforms: { ...NOTHING_BEHIND, ...imageUniforms(text) },
+    uniforms: { ...SCENE_BEHIND, ...imageUniforms(text), alphaCutoff: { value: finish.alphaCutoff } },
     vertexShader: `${head}
 uniform mat4 modelMatrix;
 uniform mat4 viewMatrix;
@@ -105,6 +148,8 @@ void main() {
     fragmentShader: `${head}
 ${declare('in', varyings)}
 out vec4 colour;
+uniform float alphaCutoff;
+${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}
 ${usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform vec3 cameraPosition;' : ''}
 ${sceneText}
 ${functions(text, fragment)}
@@ -112,20 +157,22 @@ ${FINITE_GLSL}
 void main() {
   ${SIDE}
   Surface s = ${callOf(fragment, 'surface')};
+  ${holes(finish, fragment)}
   vec3 light = ${emission} + ${base};
-  colour = vec4(isFinite(light) ? clamp(light, 0.0, ${BRIGHTEST}) : notFiniteMark(gl_FragCoord.xy), 1.0);
+  colour = isFinite(light) ? vec4(${shown.light}, ${shown.alpha}) : vec4(notFiniteMark(gl_FragCoord.xy), 1.0);
 }`,
   });
 }
 
-function lit(text: GlslText, key: string): MeshStandardMaterial {
+function lit(text: GlslText, finish: Finish, key: string): MeshStandardMaterial {
   const { fragment, vertex } = text;
   const material = new MeshStandardMaterial({ color: 0x808080, roughness: 0.6, metalness: 0 });
+  const shown = seeThrough(finish, fragment, `min(outgoingLight, vec3(${BRIGHTEST}))`);
   material.customProgramCacheKey = () => key;
-  const { varyings, attributes, vertexBody, sceneText, usesEye } = shaderParts(text);
+  const { varyings, attributes, vertexBody, sceneText, usesEye } = shaderParts(text, addedTo(text, finish));
   // three declares uv itself, where a texture wants it; nothing here does.
   material.onBeforeCompile = (shader: WebGLProgramParametersWithUniforms) => {
-    Object.assign(shader.uniforms, NOTHING_BEHIND, imageUniforms(text));
+    Object.assign(shader.uniforms, SCENE_BEHIND, imageUniforms(text), { alphaCutoff: { value: finish.alphaCutoff } });
     const replace = (stage: 'vertexShader' | 'fragmentShader', chunk: string, make: (chunk: string) => string) => {
       const include = `#include <${chunk}>`;
       if (!shader[stage].includes(include)) throw new Error(`three's shader has no ${include}`);
@@ -145,7 +192,7 @@ function lit(text: GlslText, key: string): MeshStandardMaterial {
       'fragmentShader',
       'common',
       (c) =>
-        `${c}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
+        `${c}\nuniform float alphaCutoff;\n${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
     );
     replace(
       'fragmentShader',
@@ -153,7 +200,9 @@ function lit(text: GlslText, key: string): MeshStandardMaterial {
       (c) => `${c}
   ${SIDE}
   Surface s = ${callOf(fragment, 'surface')};
+  ${holes(finish, fragment)}
   bool sound = true;
+  ${isSeeThrough(finish) && has(fragment, 'opacity') ? 'diffuseColor.a = clamp(s.opacity, 0.0, 1.0);' : ''}
   ${has(fragment, 'baseColour') ? 'sound = sound && isFinite(s.baseColour);\n  diffuseColor.rgb = clamp(s.baseColour, 0.0, 1.0);' : ''}
   ${has(fragment, 'emission') ? 'sound = sound && isFinite(s.emission);' : ''}`,
     );
@@ -174,7 +223,8 @@ function lit(text: GlslText, key: string): MeshStandardMaterial {
     replace(
       'fragmentShader',
       'opaque_fragment',
-      (c) => `outgoingLight = sound ? min(outgoingLight, vec3(${BRIGHTEST})) : notFiniteMark(gl_FragCoord.xy);\n  ${c}`,
+      (c) =>
+        `outgoingLight = sound ? ${shown.light} : notFiniteMark(gl_FragCoord.xy);\n  ${shown.alpha === '1.0' ? 'diffuseColor.a = 1.0;' : ''}\n  ${c}`,
     );
   };
   return material;

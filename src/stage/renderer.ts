@@ -6,6 +6,7 @@ import {
   AmbientLight,
   Box3,
   Color,
+  DepthTexture,
   DirectionalLight,
   FloatType,
   GLSL3,
@@ -25,6 +26,7 @@ import {
   WebGLRenderTarget,
   WebGLRenderer,
   type BufferGeometry,
+  type Light,
   type Material,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
@@ -34,7 +36,8 @@ import type { Picture } from '../core/base/picture.js';
 import type { MeshData } from '../core/formats/mesh.js';
 import type { Prop, Stage } from '../core/formats/stage.js';
 import type { GlslText } from '../core/targets/glsl.js';
-import { effectMaterial, programKey } from './effectMaterial.js';
+import { BehindPass } from './behind.js';
+import { effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
 import { provideTexture } from './images.js';
 import { geometryFromMesh, geometryOf } from './geometry.js';
 import { OpticsPasses } from './optics.js';
@@ -74,6 +77,7 @@ export interface Outfit {
 interface Worn {
   readonly text: GlslText;
   readonly key: string;
+  readonly program: string;
   /** The effect's numbers for this prop alone. */
   readonly buffer: WebGLBuffer;
 }
@@ -86,6 +90,10 @@ export interface Hit {
   readonly normal: [number, number, number];
   readonly uv: [number, number];
 }
+
+/** Which pass a prop is drawn in. */
+const OPAQUE = 0;
+const SEE_THROUGH = 1;
 
 /** Below this share of the frame a prop is too thin to be read as it is seen, and its surface is unrolled instead. */
 const THIN = 0.2;
@@ -100,6 +108,9 @@ export class StageRenderer {
   readonly camera = new PerspectiveCamera(38, 1, 0.05, 100);
   readonly controls: OrbitControls;
   private readonly optics: OpticsPasses;
+  private readonly behind: BehindPass;
+  /** A frame drawn for its shadows alone. */
+  private readonly shadowTarget = new WebGLRenderTarget(1, 1);
   private picture: WebGLRenderTarget | null = null;
   private room = new Group();
   private props = new Map<string, { shape: string; mesh: Mesh }>();
@@ -136,6 +147,7 @@ export class StageRenderer {
     this.renderer.shadowMap.autoUpdate = false;
     this.renderer.autoClear = true;
     this.optics = new OpticsPasses(this.renderer);
+    this.behind = new BehindPass(this.renderer);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     // Arrow keys pan; with Shift or Ctrl they turn.
@@ -243,6 +255,8 @@ export class StageRenderer {
     if (!mesh) return;
     mesh.material = this.neutral;
     mesh.castShadow = true;
+    mesh.renderOrder = 0;
+    mesh.layers.set(OPAQUE);
     mesh.onBeforeRender = () => undefined;
   }
 
@@ -289,8 +303,9 @@ export class StageRenderer {
    */
   async dress(outfits: readonly Outfit[]): Promise<boolean> {
     const turn = ++this.dressing;
-    const keys = outfits.map(({ text, finish }) => programKey(text, finish));
+    const keys = outfits.map(({ text, finish }) => `${programKey(text, finish)} ${finish.alphaCutoff}`);
     const made = new Map<string, Material>();
+    const texts = new Set([...this.worn.values()].map((w) => w.program));
     const rehearsal = new Scene();
     outfits.forEach(({ prop, text, finish }, k) => {
       const key = keys[k]!;
@@ -298,7 +313,8 @@ export class StageRenderer {
       if (!mesh || this.programs.has(key) || made.has(key)) return;
       const material = effectMaterial(text, finish);
       made.set(key, material);
-      this.links++;
+      // Another threshold of a mask is another material, and the same program.
+      if (!texts.has(programKey(text, finish))) this.links++;
       const stand = new Mesh(mesh.geometry, material);
       stand.receiveShadow = true;
       stand.castShadow = true;
@@ -317,9 +333,11 @@ export class StageRenderer {
       if (!mesh || !material) return;
       dressed.add(prop);
       const buffer = this.worn.get(prop)?.buffer ?? this.gl.createBuffer()!;
-      this.worn.set(prop, { text, key: keys[k]!, buffer });
+      this.worn.set(prop, { text, key: keys[k]!, program: programKey(text, finish), buffer });
       mesh.material = material;
       mesh.castShadow = finish.castsShadow;
+      mesh.renderOrder = finish.order;
+      mesh.layers.set(isSeeThrough(finish) ? SEE_THROUGH : OPAQUE);
       mesh.onBeforeRender = () => this.gl.bindBufferBase(this.gl.UNIFORM_BUFFER, 0, buffer);
     });
     for (const id of [...this.worn.keys()]) if (!dressed.has(id)) this.undress(id);
@@ -355,6 +373,7 @@ export class StageRenderer {
   /** The prop under a point of the picture. @param x @param y shares of its width and height, from the top left */
   pick(x: number, y: number): Hit | null {
     const ray = new Raycaster();
+    ray.layers.enableAll();
     ray.setFromCamera(new Vector2(x * 2 - 1, 1 - y * 2), this.camera);
     const visible = [...this.props.values()].map((p) => p.mesh).filter((m) => m.visible);
     // What stands before a prop hides it.
@@ -413,7 +432,12 @@ export class StageRenderer {
     const width = Math.max(1, Math.round(this.size.width * this.scale));
     const height = Math.max(1, Math.round(this.size.height * this.scale));
     if (this.picture && (this.picture.width !== width || this.picture.height !== height)) this.dropPicture();
-    return (this.picture ??= new WebGLRenderTarget(width, height, { type: HalfFloatType, samples: this.scale < 1 ? 0 : 4 }));
+    return (this.picture ??= new WebGLRenderTarget(width, height, {
+      type: HalfFloatType,
+      samples: this.scale < 1 ? 0 : 4,
+      // What stands behind see-through surfaces is measured in it.
+      depthTexture: new DepthTexture(width, height, FloatType),
+    }));
   }
 
   /** @param raw without bloom and tone curve; @param adapt lets slow frames lower the resolution */
@@ -421,10 +445,43 @@ export class StageRenderer {
     if (!this.stage) return;
     const began = performance.now();
     const picture = this.pictureTarget();
-    this.renderer.setRenderTarget(picture);
-    this.renderer.render(this.scene, this.camera);
+    this.drawScene(picture);
     this.optics.draw(picture.texture, picture.width, picture.height, this.stage.optics, null, raw);
     if (adapt) this.adapt(performance.now() - began);
+  }
+
+  /** The opaque scene first; then, with it behind them, what is see-through: the farthest first, back faces before front ones. */
+  private drawScene(picture: WebGLRenderTarget): void {
+    const { renderer, scene, camera } = this;
+    const through = [...this.props.values()].some(({ mesh }) => mesh.visible && mesh.layers.isEnabled(SEE_THROUGH));
+    camera.layers.set(OPAQUE);
+    if (!through) {
+      renderer.setRenderTarget(picture);
+      renderer.render(scene, camera);
+      return;
+    }
+    scene.traverse((object) => {
+      if ((object as Light).isLight) object.layers.enableAll();
+    });
+    if (renderer.shadowMap.needsUpdate) {
+      // Shadows are of everything that casts them, whichever pass it is drawn in.
+      camera.layers.enableAll();
+      renderer.setRenderTarget(this.shadowTarget);
+      renderer.render(scene, camera);
+      camera.layers.set(OPAQUE);
+    }
+    renderer.setRenderTarget(picture);
+    renderer.render(scene, camera);
+    this.behind.take(picture, camera);
+    const { background } = scene;
+    scene.background = null;
+    renderer.autoClear = false;
+    camera.layers.set(SEE_THROUGH);
+    renderer.setRenderTarget(picture);
+    renderer.render(scene, camera);
+    renderer.autoClear = true;
+    scene.background = background;
+    camera.layers.set(OPAQUE);
   }
 
   /** The canvas, in pixels. */
@@ -621,6 +678,8 @@ export class StageRenderer {
   dispose(): void {
     this.controls.dispose();
     this.optics.dispose();
+    this.behind.dispose();
+    this.shadowTarget.dispose();
     this.lightTarget.dispose();
     this.displayTarget.dispose();
     this.dropPicture();

@@ -156,3 +156,20 @@ void main() {
   normalU = vec4(normalize(vObjectNormal), vUv.x);
   worldV = vec4(vWorld, vUv.y);
 }`;
+
+/** The opaque picture as it is, for its softer levels to be made of. */
+export const BEHIND_COLOUR = `${HEAD}
+uniform highp sampler2D picture;
+void main() {
+  colour = vec4(texelFetch(picture, ivec2(gl_FragCoord.xy), 0).rgb, 1.0);
+}`;
+
+/** From a perspective depth buffer to metres along the view axis. */
+export const BEHIND_DEPTH = `${HEAD}
+uniform highp sampler2D depth;
+uniform float near;
+uniform float far;
+void main() {
+  float d = texelFetch(depth, ivec2(gl_FragCoord.xy), 0).x;
+  colour = vec4(near * far / (far - d * (far - near)), 0.0, 0.0, 1.0);
+}`;

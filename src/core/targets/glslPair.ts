@@ -11,6 +11,7 @@ import {
   placeText,
   varyingsFor,
   vertexText,
+  type VaryingName,
 } from './glslPlaces.js';
 import { glslType } from './glslText.js';
 
@@ -53,8 +54,12 @@ export interface ShaderParts {
   readonly usesSide: boolean;
 }
 
-export function shaderParts({ fragment, vertex }: GlslText): ShaderParts {
-  const varyings = varyingsFor(fragment.leaves);
+/** @param also what a renderer adds to the text: its varyings, and whether it looks behind */
+export function shaderParts(
+  { fragment, vertex }: GlslText,
+  also: { readonly varyings?: readonly VaryingName[]; readonly behind?: boolean } = {},
+): ShaderParts {
+  const varyings = [...new Set([...varyingsFor(fragment.leaves), ...(also.varyings ?? [])])];
   const fills = varyings.map((v) => `${v} = ${VARYING_TEXTS[v].vertex};`);
   const moved = vertex ? `position + ${callOf(vertex, 'displacement')}` : 'position';
   const vertexBody = [
@@ -62,7 +67,7 @@ export function shaderParts({ fragment, vertex }: GlslText): ShaderParts {
     ...fills,
     `vec3 movedPosition = ${moved};`,
   ].join('\n  ');
-  const needs = needsOf(fragment.leaves, fragment.code);
+  const needs = needsOf(fragment.leaves, fragment.code, also.behind);
   return {
     varyings: varyings.map((v) => `${VARYING_TEXTS[v].type} ${v}`),
     attributes: attributesIn(...fills, moved).map((a) => `${ATTRIBUTES[a]} ${a}`),

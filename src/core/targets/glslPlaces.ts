@@ -70,8 +70,8 @@ const PLACE_TEXTS: Partial<Record<Leaf, PlaceText>> = {
   facing: here('(gl_FrontFacing ? 1.0 : 0.0)'),
   screen: here('screenHere()', 'scene'),
   eyeDepth: { ...here('depthHere()', 'scene'), vertex: '-(viewMatrix * modelMatrix * vec4(position, 1.0)).z' },
-  depthGap: here('(depthBehind(screenHere()) - depthHere())', 'scene'),
-  depthGapRay: here('((depthBehind(screenHere()) - depthHere()) * length(rayHere()))', 'scene', 'eye', 'ray'),
+  depthGap: here('(depthUnder() - depthHere())', 'scene'),
+  depthGapRay: here('((depthUnder() - depthHere()) * length(rayHere()))', 'scene', 'eye', 'ray'),
   depthGapDown: here('(modelMatrix[3].y - pointBehind().y)', 'scene', 'eye', 'ray'),
   behind: here('sceneBehind(vec2(0.0), 0.0)', 'scene'),
   behindPosition: here('pointBehind()', 'scene', 'eye', 'ray'),
@@ -133,6 +133,19 @@ uniform vec2 pictureSize; // pixels
 vec2 screenHere() { return gl_FragCoord.xy / pictureSize; }
 float depthHere() { return 1.0 / gl_FragCoord.w; }
 float depthBehind(vec2 at) { return textureLod(opaqueDepth, at, 0.0).x; }
+// Depth behind this point itself. Beside the outline of something nearer a pixel is partly that: the scene goes on around it.
+float depthUnder() {
+  ivec2 at = ivec2(gl_FragCoord.xy);
+  ivec2 last = ivec2(pictureSize) - 1;
+  float d = texelFetch(opaqueDepth, at, 0).x;
+  if (d >= depthHere()) return d;
+  for (int k = 0; k < 8; k++) {
+    ivec2 beside = at + ivec2(k % 3, k / 3) - 1;
+    if (k >= 4) beside = at + ivec2((k + 1) % 3, (k + 1) / 3) - 1;
+    d = max(d, texelFetch(opaqueDepth, clamp(beside, ivec2(0), last), 0).x);
+  }
+  return d;
+}
 // The scene behind, looked up beside this point. What stands in front of the surface is not behind it.
 vec3 sceneBehind(vec2 offset, float blur) {
   vec2 here = screenHere();
@@ -152,7 +165,7 @@ vec3 rayHere() {
   vec2 p = (screenHere() * 2.0 - 1.0 + projectionMatrix[2].xy) / vec2(projectionMatrix[0].x, projectionMatrix[1].y);
   return transpose(mat3(viewMatrix)) * vec3(p, -1.0);
 }
-vec3 pointBehind() { return cameraPosition + rayHere() * depthBehind(screenHere()); }`,
+vec3 pointBehind() { return cameraPosition + rayHere() * depthUnder(); }`,
   edge: `float nearestEdge(vec3 metres, bool inPixels) {
   vec3 slope = sqrt(dFdx(metres) * dFdx(metres) + dFdy(metres) * dFdy(metres));
   vec3 far = inPixels ? metres / max(slope, vec3(1e-9)) : metres;
@@ -161,8 +174,8 @@ vec3 pointBehind() { return cameraPosition + rayHere() * depthBehind(screenHere(
 };
 
 /** What the texts of a fragment shader's places call on, in the order in which it must be defined. */
-export function needsOf(leaves: readonly Leaf[], code: string): Need[] {
+export function needsOf(leaves: readonly Leaf[], code: string, behind = false): Need[] {
   const wanted = new Set<Need>(leaves.flatMap((l) => placeText(l).needs ?? []));
-  if (/\bsceneBehind\(/.test(code) || wanted.has('ray')) wanted.add('scene');
+  if (behind || /\bsceneBehind\(/.test(code) || wanted.has('ray')) wanted.add('scene');
   return (Object.keys(NEED_TEXTS) as Need[]).filter((n) => wanted.has(n));
 }

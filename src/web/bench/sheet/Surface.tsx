@@ -103,6 +103,20 @@ const PLAIN: readonly OutputName[] = [
   'displacement',
 ];
 
+const MODES = [
+  { id: 'opaque', name: 'opaque', hint: 'all of it' },
+  { id: 'mask', name: 'mask', hint: 'there or not, by a threshold' },
+  { id: 'dither', name: 'dither', hint: 'a share of its points' },
+  { id: 'blend', name: 'blend', hint: 'see-through' },
+  { id: 'add', name: 'add', hint: 'light on what is behind' },
+];
+
+/** What a finish usually goes with: see-through surfaces cast no solid shadow and hide nothing behind them. */
+const finishFor = (alphaMode: Finish['alphaMode']): Partial<Finish> => {
+  const solid = alphaMode !== 'blend' && alphaMode !== 'add';
+  return { alphaMode, castsShadow: solid, writesDepth: solid };
+};
+
 export function Surface() {
   const session = useBench();
   const outputs = useBenchState((s) => s.effect.outputs);
@@ -120,14 +134,14 @@ export function Surface() {
       <div className="flex h-9 items-center justify-between pr-3 pl-11">
         <h2 className="head text-[14px] leading-5">Surface</h2>
         <span className="flex gap-1.5">
-          {finish.alphaMode !== 'opaque' && (
-            <span
-              className="chip border-transparent px-1 text-caution"
-              title="This stage draws every surface opaque; the file keeps its finish"
-            >
-              {finish.alphaMode}, drawn opaque
-            </span>
-          )}
+          <Select
+            label="Finish"
+            bare
+            className={tag}
+            value={finish.alphaMode}
+            choices={MODES}
+            onChoose={(v) => set('Finish', finishFor(v as Finish['alphaMode']))}
+          />
           <Select
             label="Lighting"
             bare
