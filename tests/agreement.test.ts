@@ -17,9 +17,11 @@ import { evaluate } from '../src/core/targets/reference.js';
 import { WasmRunner, emitWasm, type LeafValues } from '../src/core/targets/wasm.js';
 import { constructSheet, effectOf } from './fixtures/sheets.js';
 
-const SHEETS = 120;
+// `npm run test:deep` is for a night: more sheets, and longer ones.
+const DEEP = process.env.WISPEN_DEEP !== undefined;
+const SHEETS = DEEP ? 10_000 : 120;
 const POINTS = 24;
-const sheets: Effect[] = Array.from({ length: SHEETS }, (_, k) => constructSheet(k, { strands: 4 + (k % 37) }));
+const sheets: Effect[] = Array.from({ length: SHEETS }, (_, k) => constructSheet(k, { strands: 4 + (k % (DEEP ? 197 : 37)) }));
 
 const leaves: LeafValues = {
   ...samplePlaces(POINTS),
