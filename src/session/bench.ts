@@ -616,7 +616,10 @@ export class BenchSession {
     this.dressing++;
     const ready = await this.wardrobe.dress(renderer).finally(() => this.dressing--);
     this.store.setState({ links: renderer.links });
-    if (ready) this.requestFrame();
+    if (!ready) return;
+    this.requestFrame();
+    // A surface that has become see-through has something behind it to read.
+    this.settleSoon();
   }
 
   // --- drawing
@@ -742,10 +745,13 @@ export class BenchSession {
       const reading = this.renderer?.read(this.store.getState().prop, SWATCH_WIDTH, SWATCH_HEIGHT);
       this.placeProbes();
       if (reading) {
-        const { mask, position, objectNormal, normal, viewNormal, worldPosition, view, uv } = reading;
+        const { mask, position, objectNormal, normal, viewNormal, worldPosition, view, uv, changes, behind } = reading;
         this.post({
           kind: 'places',
-          places: { mask, planes: { position, objectNormal, normal, viewNormal, worldPosition, view, uv, uv1: uv } },
+          places: {
+            mask,
+            planes: { position, objectNormal, normal, viewNormal, worldPosition, view, uv, uv1: uv, ...changes, ...behind },
+          },
         });
       }
       this.requestWhole();

@@ -84,6 +84,25 @@ export class BehindPass {
     SCENE_BEHIND.pictureSize.value.set(width, height);
   }
 
+  /** The depth of a small picture's opaque scene, in metres along the view axis; rows from the bottom. */
+  metres(picture: WebGLRenderTarget, camera: PerspectiveCamera): Float32Array {
+    const { width, height } = picture;
+    const into = new WebGLRenderTarget(width, height, {
+      type: FloatType,
+      minFilter: NearestFilter,
+      magFilter: NearestFilter,
+      depthBuffer: false,
+    });
+    this.measuring.uniforms.depth!.value = picture.depthTexture;
+    this.measuring.uniforms.near!.value = camera.near;
+    this.measuring.uniforms.far!.value = camera.far;
+    this.run(this.measuring, into);
+    const pixels = new Float32Array(width * height * 4);
+    this.renderer.readRenderTargetPixels(into, 0, 0, width, height, pixels);
+    into.dispose();
+    return Float32Array.from({ length: width * height }, (_, k) => pixels[k * 4]!);
+  }
+
   dispose(): void {
     for (const part of [this.colour, this.depth, this.copying, this.measuring, this.triangle.geometry]) part.dispose();
   }

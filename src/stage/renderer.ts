@@ -32,6 +32,7 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Finish } from '../core/effect/schema.js';
 import type { PropAbout } from '../core/analysis/stageAdvice.js';
+import type { Leaf } from '../core/ir/leaves.js';
 import type { Picture } from '../core/base/picture.js';
 import type { MeshData } from '../core/formats/mesh.js';
 import type { Prop, Stage } from '../core/formats/stage.js';
@@ -57,6 +58,10 @@ export interface Reading {
   readonly worldPosition: Float32Array[];
   readonly view: Float32Array[];
   readonly uv: Float32Array[];
+  /** How those change from one of these pixels to the next. */
+  readonly changes: Partial<Record<Leaf, Float32Array[]>>;
+  /** What lies behind them in the opaque scene; empty where the surface was unrolled. */
+  readonly behind: Partial<Record<Leaf, Float32Array[]>>;
 }
 
 /** A place on a prop as it stands. */
@@ -89,6 +94,26 @@ export interface Hit {
   readonly position: [number, number, number];
   readonly normal: [number, number, number];
   readonly uv: [number, number];
+}
+
+/** How far apart two neighbours may be before they are taken for the two sides of a seam. */
+const SEAM = 0.5;
+
+/** Half the difference of a pixel's two neighbours; 0 at the border of what was read. @param step to the next pixel */
+function changeOver(plane: Float32Array, mask: Float32Array, width: number, step: number): Float32Array {
+  const out = new Float32Array(plane.length);
+  for (let k = 0; k < plane.length; k++) {
+    const [before, after] = [k - step, k + step];
+    if (
+      !(mask[before]! > 0) ||
+      !(mask[after]! > 0) ||
+      (Math.abs(step) === 1 && Math.floor(before / width) !== Math.floor(after / width))
+    )
+      continue;
+    const change = (plane[after]! - plane[before]!) / 2;
+    if (Math.abs(change) < SEAM / 2) out[k] = change;
+  }
+  return out;
 }
 
 /** Which pass a prop is drawn in. */
@@ -661,18 +686,78 @@ export class StageRenderer {
       n.transformDirection(camera.matrixWorldInverse);
       [n.x, n.y, n.z].forEach((c, lane) => (viewNormal[lane]![k] = c));
     }
+    const position = [plane(0, 0), plane(0, 1), plane(0, 2)];
+    const uv = [plane(1, 3), plane(2, 3)];
+    const across = (planes: readonly Float32Array[]) => planes.map((p) => changeOver(p, mask, width, 1));
+    const upwards = (planes: readonly Float32Array[]) => planes.map((p) => changeOver(p, mask, width, -width));
     return {
       width,
       height,
       mask,
-      position: [plane(0, 0), plane(0, 1), plane(0, 2)],
+      changes: {
+        ...{ uvDx: across(uv), uvDy: upwards(uv), positionDx: across(position), positionDy: upwards(position) },
+        ...{ worldPositionDx: across(worldPosition), worldPositionDy: upwards(worldPosition) },
+      },
+      behind: unwrap ? {} : this.readBehind(mesh, camera, worldPosition, width, height),
+      position,
       objectNormal,
       normal,
       viewNormal,
       worldPosition,
       view,
-      uv: [plane(1, 3), plane(2, 3)],
+      uv,
     };
+  }
+
+  /** The opaque scene behind a prop, through the camera that it is read with. */
+  private readBehind(
+    mesh: Mesh,
+    camera: PerspectiveCamera,
+    world: readonly Float32Array[],
+    width: number,
+    height: number,
+  ): Partial<Record<Leaf, Float32Array[]>> {
+    // An opaque prop has nothing behind it that it could read.
+    if (!mesh.layers.isEnabled(SEE_THROUGH)) return {};
+    const picture = new WebGLRenderTarget(width, height, {
+      type: FloatType,
+      depthTexture: new DepthTexture(width, height, FloatType),
+    });
+    camera.layers.set(OPAQUE);
+    this.renderer.setRenderTarget(picture);
+    this.renderer.render(this.scene, camera);
+    const light = new Float32Array(width * height * 4);
+    this.renderer.readRenderTargetPixels(picture, 0, 0, width, height, light);
+    const depth = this.behind.metres(picture, camera);
+    picture.dispose();
+    this.renderer.setRenderTarget(null);
+    const count = width * height;
+    const make = (lanes: number) => Array.from({ length: lanes }, () => new Float32Array(count));
+    const [eyeDepth, gap, ray, down] = [make(1), make(1), make(1), make(1)];
+    const [behind, behindPosition, screen] = [make(3), make(3), make(2)];
+    const forward = camera.getWorldDirection(new Vector3());
+    const point = new Vector3();
+    const pivot = new Vector3().setFromMatrixPosition(mesh.matrixWorld);
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const k = y * width + x;
+        const there = (height - 1 - y) * width + x;
+        point.set(world[0]![k]!, world[1]![k]!, world[2]![k]!).sub(camera.position);
+        const near = Math.max(1e-4, point.dot(forward));
+        // Where something stands in front of the point, what lies behind it is not seen: as far as can be.
+        const far = depth[there]! < near ? camera.far : depth[there]!;
+        const reach = point.length() / near;
+        point.multiplyScalar(far / near).add(camera.position);
+        eyeDepth[0]![k] = near;
+        gap[0]![k] = far - near;
+        ray[0]![k] = (far - near) * reach;
+        down[0]![k] = pivot.y - point.y;
+        [point.x, point.y, point.z].forEach((c, lane) => (behindPosition[lane]![k] = c));
+        for (let lane = 0; lane < 3; lane++) behind[lane]![k] = light[there * 4 + lane]!;
+        screen[0]![k] = (x + 0.5) / width;
+        screen[1]![k] = 1 - (y + 0.5) / height;
+      }
+    return { eyeDepth, depthGap: gap, depthGapRay: ray, depthGapDown: down, behind, behindPosition, screen };
   }
 
   dispose(): void {
