@@ -3,7 +3,7 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { samplePlaces } from '../src/core/analysis/loop.js';
+import { samplePlaces } from '../src/core/analysis/places.js';
 import { strandsOf, type Effect } from '../src/core/effect/schema.js';
 import { LEAF_NAMES, type Leaf } from '../src/core/ir/leaves.js';
 import { lower } from '../src/core/lower/lower.js';

@@ -559,9 +559,8 @@ export class BenchSession {
     // A sheet with an error keeps its last good picture and numbers.
     if (problems.length > 0) return;
     this.params = paramValues(program.params, shown);
-    const signature = `${program.builder.signature()} ${[...program.strands.values()].map((s) => `${s.id}:${s.value.node.id}`).join()} ${program.outputs.get('emission')?.node.id}`;
-    if (signature !== this.signature) {
-      this.signature = signature;
+    if (program.signature !== this.signature) {
+      this.signature = program.signature;
       this.post({ kind: 'program', effect: shown });
     }
     this.placeProbes();

@@ -44,25 +44,10 @@ export interface Outfit {
   readonly params: Float32Array;
 }
 
-function signatureOf(
+const signatureOf = (
   program: Program,
   { lighting, sides, castsShadow, writesDepth, alphaMode, alphaCutoff, order }: Finish,
-): string {
-  const outputs = [...program.outputs].map(([name, port]) => `${name}:${port.node.id}`);
-  const strands = [...program.strands.values()].map((s) => `${s.id}:${s.value.node.id}`);
-  return [
-    program.builder.signature(),
-    ...outputs,
-    ...strands,
-    lighting,
-    sides,
-    castsShadow,
-    writesDepth,
-    alphaMode,
-    alphaCutoff,
-    order,
-  ].join('|');
-}
+): string => [program.signature, lighting, sides, castsShadow, writesDepth, alphaMode, alphaCutoff, order].join('|');
 
 /** The light it gives: of a surface that is partly there, that part. */
 function emissionOf(program: Program, { alphaMode }: Finish): Evaluator | null {

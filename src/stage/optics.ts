@@ -1,35 +1,17 @@
 /** Exposure, bloom, tone curve: from the scene-linear picture to the display. */
 import {
-  BufferAttribute,
-  BufferGeometry,
-  GLSL3,
   HalfFloatType,
   LinearFilter,
-  Mesh,
-  OrthographicCamera,
-  RawShaderMaterial,
-  Scene,
+  type RawShaderMaterial,
   Vector2,
   WebGLRenderTarget,
-  type IUniform,
   type Texture,
   type WebGLRenderer,
 } from 'three';
 import type { Optics } from '../core/formats/stage.js';
 import { bloomLevels, type BloomLevel } from '../core/optics/bloom.js';
-import { DISPLAY, DOWN, MEASURE, PREFILTER, SCREEN_VERTEX, UP } from './shaders.js';
-
-type Uniforms = Record<string, IUniform>;
-
-const pass = (fragmentShader: string, uniforms: Uniforms) =>
-  new RawShaderMaterial({
-    glslVersion: GLSL3,
-    vertexShader: SCREEN_VERTEX,
-    fragmentShader,
-    uniforms,
-    depthTest: false,
-    depthWrite: false,
-  });
+import { Screen, pass } from './screen.js';
+import { DISPLAY, DOWN, MEASURE, PREFILTER, UP } from './shaders.js';
 
 const target = (width: number, height: number) =>
   new WebGLRenderTarget(Math.max(1, width), Math.max(1, height), {
@@ -48,9 +30,7 @@ interface Chain {
 }
 
 export class OpticsPasses {
-  private readonly camera = new OrthographicCamera();
-  private readonly scene = new Scene();
-  private readonly triangle: Mesh;
+  private readonly screen: Screen;
   private chain: Chain | null = null;
   private readonly prefilter = pass(PREFILTER, {
     picture: { value: null },
@@ -77,19 +57,12 @@ export class OpticsPasses {
 
   private readonly measuring = pass(MEASURE, { picture: { value: null }, exposure: { value: 1 } });
 
-  constructor(private readonly renderer: WebGLRenderer) {
-    const geometry = new BufferGeometry();
-    geometry.setAttribute('position', new BufferAttribute(new Float32Array([-1, -1, 0, 3, -1, 0, -1, 3, 0]), 3));
-    this.triangle = new Mesh(geometry, this.display);
-    this.triangle.frustumCulled = false;
-    this.scene.add(this.triangle);
+  constructor(renderer: WebGLRenderer) {
+    this.screen = new Screen(renderer);
   }
 
   private run(material: RawShaderMaterial, into: WebGLRenderTarget | null, values: Record<string, unknown>): void {
-    for (const [name, value] of Object.entries(values)) material.uniforms[name]!.value = value;
-    this.triangle.material = material;
-    this.renderer.setRenderTarget(into);
-    this.renderer.render(this.scene, this.camera);
+    this.screen.run(material, into, values);
   }
 
   private chainFor(width: number, height: number, spread: number): Chain {
@@ -152,6 +125,6 @@ export class OpticsPasses {
   dispose(): void {
     this.drop();
     for (const m of [this.prefilter, this.down, this.up, this.display, this.measuring]) m.dispose();
-    this.triangle.geometry.dispose();
+    this.screen.dispose();
   }
 }

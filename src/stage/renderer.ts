@@ -26,7 +26,6 @@ import {
   WebGLRenderTarget,
   WebGLRenderer,
   type BufferGeometry,
-  type Light,
   type Material,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
@@ -185,6 +184,8 @@ export class StageRenderer {
     this.key.shadow.normalBias = 0.02;
     Object.assign(this.key.shadow.camera, { left: -4, right: 4, top: 4, bottom: -4, near: 0.1, far: 20 });
     this.scene.add(this.key, this.key.target, this.ambient, this.room, this.spill.lights);
+    // Lights shine on what is see-through too, which is drawn in a layer of its own.
+    for (const light of [this.key, this.ambient, ...this.spill.lights.children]) light.layers.enableAll();
     this.readingMaterial = new RawShaderMaterial({
       glslVersion: GLSL3,
       vertexShader: READING_VERTEX,
@@ -485,9 +486,6 @@ export class StageRenderer {
       renderer.render(scene, camera);
       return;
     }
-    scene.traverse((object) => {
-      if ((object as Light).isLight) object.layers.enableAll();
-    });
     if (renderer.shadowMap.needsUpdate) {
       // Shadows are of everything that casts them, whichever pass it is drawn in.
       camera.layers.enableAll();

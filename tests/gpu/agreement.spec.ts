@@ -1,6 +1,6 @@
 /** The same strands on the graphics card and on the CPU, point by point. Inputs come from a float texture, never from varyings. */
 import { expect, test } from '@playwright/test';
-import { samplePlaces } from '../../src/core/analysis/loop.js';
+import { samplePlaces } from '../../src/core/analysis/places.js';
 import { strandsOf, type Effect, type OutputName, type Strand } from '../../src/core/effect/schema.js';
 import { LEAVES, type Leaf } from '../../src/core/ir/leaves.js';
 import { widthOf } from '../../src/core/ir/types.js';

@@ -7,7 +7,8 @@ import { DEFAULT_FINISH, type Effect, type Strand } from '../effect/schema.js';
 import type { Stage } from '../formats/stage.js';
 import { adviseOnStage } from './stageAdvice.js';
 import { advise } from './advice.js';
-import { readLoop, samplePlaces } from './loop.js';
+import { readLoop } from './loop.js';
+import { samplePlaces } from './places.js';
 import { hullOf, readStrands } from './reading.js';
 
 const wave = (rate: number, shape = 'sine'): Strand => ({

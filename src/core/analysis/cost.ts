@@ -1,11 +1,10 @@
 /** What a sheet costs a pixel, strand by strand, and what holding a dial at its value would save. */
-import { LEAVES, costlier } from '../ir/leaves.js';
 import type { Node } from '../ir/types.js';
 import type { Effect } from '../effect/schema.js';
 import { lower, type Program } from '../lower/lower.js';
 import { NOTHING, costOfNode, plus, readsOf, scalarRates, weight, type Cost } from '../passes/cost.js';
 import { atMostFrame } from '../passes/rates.js';
-import { scalarise, type ScalarNode } from '../passes/scalarise.js';
+import { ordered, scalarise, type ScalarNode } from '../passes/scalarise.js';
 
 export interface StrandCost extends Cost {
   /** Of the whole, 0..1. */
@@ -25,14 +24,14 @@ export function readCost(program: Program): CostReading {
   const ports = strands.map((s) => Object.values(s.ports).map((p) => p.node));
   const flat = ports.flat();
   const scalar = scalarise([...outputs, ...flat], { paste: false });
-  const rates = scalarRates(scalar, (n) => LEAVES[n.leaf!].rate, costlier);
-  const needed = reachable(scalar.roots.slice(0, outputs.length).flat());
+  const rates = scalarRates(scalar);
+  const needed = new Set(ordered(scalar.roots.slice(0, outputs.length).flat()));
   const seen = new Set<ScalarNode>();
   const parts = new Map<string, Cost>();
   let total = NOTHING;
   const take = (roots: readonly ScalarNode[]): Cost => {
     let sum = NOTHING;
-    for (const node of reachable(roots)) {
+    for (const node of ordered(roots)) {
       if (seen.has(node) || !needed.has(node)) continue;
       seen.add(node);
       if (!atMostFrame(rates.get(node)!)) sum = plus(sum, costOfNode(node));
@@ -61,18 +60,6 @@ export function readCost(program: Program): CostReading {
     total,
     strands: new Map([...parts].map(([id, c]) => [id, { ...c, share: whole > 0 ? weight(c) / whole : 0 }])),
   };
-}
-
-function reachable(roots: readonly ScalarNode[]): Set<ScalarNode> {
-  const seen = new Set<ScalarNode>();
-  const pending = [...roots];
-  while (pending.length > 0) {
-    const node = pending.pop()!;
-    if (seen.has(node)) continue;
-    seen.add(node);
-    pending.push(...node.args);
-  }
-  return seen;
 }
 
 /**

@@ -5,7 +5,7 @@ import type { Effect } from '../effect/schema.js';
 import { paramValues } from '../lower/params.js';
 import type { Program } from '../lower/lower.js';
 import { evaluatorOf, strandRoots } from '../targets/evaluate.js';
-import { samplePlaces } from './loop.js';
+import { samplePlaces } from './places.js';
 
 export interface Measured {
   /** Largest and smallest finite value, a component each; null where there was none. */

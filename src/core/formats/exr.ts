@@ -4,7 +4,7 @@
  */
 import { zlibSync } from 'fflate';
 import { MAX_SIDE } from '../base/picture.js';
-import { BadImage } from './hdr.js';
+import { BadImage } from './badImage.js';
 
 export interface ExrPicture {
   readonly width: number;

@@ -1,6 +1,5 @@
 /** Reads Radiance pictures (.hdr): shared-exponent colours, run-length coded. Source: Ward, "Real Pixels", Graphics Gems II, 1991. */
-
-export class BadImage extends Error {}
+import { BadImage } from './badImage.js';
 
 /** @returns linear RGB, three numbers a texel, top row first @throws BadImage */
 export function readHdr(bytes: Uint8Array): { width: number; height: number; rgb: Float32Array } {

@@ -6,7 +6,8 @@ import { decode } from 'fast-png';
 import parseExr from 'parse-exr';
 import { MAX_SIDE, fromSrgb, pictureOf, type Picture } from '../base/picture.js';
 import { checkExr } from './exr.js';
-import { BadImage, readHdr } from './hdr.js';
+import { BadImage } from './badImage.js';
+import { readHdr } from './hdr.js';
 
 export { BadImage };
 

@@ -59,6 +59,8 @@ export interface Program {
   /** Bounds of each live number, for the ranges. */
   readonly paramBounds: readonly Interval[];
   readonly problems: readonly Problem[];
+  /** Equal for two programs that differ in nothing but their live numbers; what readings add to the builder later does not count. */
+  readonly signature: string;
 }
 
 export interface LowerOptions {
@@ -433,5 +435,8 @@ export function lower(effect: Effect, { build, hold }: LowerOptions): Program {
   }
   checkPlaces(lowering, effect, outputs);
   const { b: builder, strands, params, paramBounds, problems } = lowering;
-  return { builder, strands, outputs, params, paramBounds, problems };
+  const places = [...strands.values()].flatMap((s) => Object.entries(s.ports).map(([port, p]) => `${s.id}.${port}:${p.node.id}`));
+  const ends = [...outputs].map(([name, port]) => `${name}:${port.node.id}`);
+  const signature = [builder.signature(), ...places, ...ends].join('|');
+  return { builder, strands, outputs, params, paramBounds, problems, signature };
 }

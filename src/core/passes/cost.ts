@@ -1,8 +1,8 @@
 /** What a scalar program costs a pixel: operations of arithmetic, calls of transcendental functions, looks at textures. */
-import type { Rate } from '../ir/leaves.js';
+import { LEAVES, costlier, type Rate } from '../ir/leaves.js';
 import { arctangent, exp2, log2, power, sineTurns } from '../ir/kernels/transcendental.js';
 import type { Kernel, Node } from '../ir/types.js';
-import { scalariseKernel, type ScalarKernel, type ScalarNode, type ScalarProgram } from './scalarise.js';
+import type { ScalarKernel, ScalarNode, ScalarProgram } from './scalarise.js';
 
 export interface Cost {
   /** Scalar operations, those inside of functions too. */
@@ -56,21 +56,17 @@ export function costOfNode(node: ScalarNode): Cost {
 }
 
 /** How often each scalar node changes. */
-export function scalarRates(
-  program: ScalarProgram,
-  leafRate: (node: ScalarNode) => Rate,
-  costlier: (a: Rate, b: Rate) => Rate,
-): Map<ScalarNode, Rate> {
+export function scalarRates({ nodes }: ScalarProgram): Map<ScalarNode, Rate> {
   const rates = new Map<ScalarNode, Rate>();
-  for (const node of program.nodes)
+  for (const node of nodes) {
+    const own = node.op === 'leaf' ? LEAVES[node.leaf!].rate : 'once';
     rates.set(
       node,
-      node.args.reduce<Rate>((rate, a) => costlier(rate, rates.get(a)!), node.op === 'leaf' ? leafRate(node) : 'once'),
+      node.args.reduce<Rate>((rate, a) => costlier(rate, rates.get(a)!), own),
     );
+  }
   return rates;
 }
-
-export const kernelCost = (kernel: Kernel): Cost => costOfKernel(scalariseKernel(kernel));
 
 /** Looks at the picture behind that a graph makes; numbers given at a point cost none, so they are counted there. */
 export function readsOf(roots: Iterable<Node>): Node[] {

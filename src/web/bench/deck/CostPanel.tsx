@@ -13,9 +13,14 @@ export function CostPanel() {
   const program = useBenchState((s) => s.program);
   const effect = useBenchState((s) => s.effect);
   const problems = useBenchState((s) => s.problems.length);
-  const cost = useMemo(() => (program && problems === 0 ? readCost(program) : null), [program, problems]);
-  // A dial's number changes nothing of this: only the sheet does.
-  const saved = useMemo(() => (cost ? savings(session.store.getState().effect) : new Map<string, number>()), [session, cost]);
+  // A dial's number changes nothing of this: only the sheet does, and which of its inputs are dials.
+  const sheet =
+    program && problems === 0 ? `${program.signature} ${effect.dials.map((d) => `${d.id}:${d.strand}.${d.input}`).join()}` : null;
+  const { cost, saved } = useMemo(() => {
+    const { program: now, effect: shown } = session.store.getState();
+    if (sheet === null || !now) return { cost: null, saved: new Map<string, number>() };
+    return { cost: readCost(now), saved: savings(shown) };
+  }, [session, sheet]);
   if (!cost) return <p className="p-4 text-muted">The sheet has an error; its cost is known once that is mended.</p>;
   const rows = strandsOf(effect)
     .flatMap((s) => {
