@@ -15,7 +15,7 @@ import { emitGlsl } from '../src/core/targets/glsl.js';
 import { shaderPair } from '../src/core/targets/glslPair.js';
 import { evaluate } from '../src/core/targets/reference.js';
 import { WasmRunner, emitWasm, type LeafValues } from '../src/core/targets/wasm.js';
-import { constructSheet, effectOf } from './fixtures/sheets.js';
+import { PICTURES, constructSheet, effectOf } from './fixtures/sheets.js';
 
 // `npm run test:deep` is for a night: more sheets, and longer ones.
 const DEEP = process.env.WISPEN_DEEP !== undefined;
@@ -45,9 +45,9 @@ test('WebAssembly equals the reference evaluator to the bit', () => {
     const params = paramValues(program.params, effect);
     const scalar = scalarise([...program.strands.values()].map((s) => s.value.node));
     const varying = new Set(LEAF_NAMES.filter((l) => l !== 'loop'));
-    const results = WasmRunner.make(emitWasm(scalar, varying, params.length)).evaluate(params, leaves, POINTS);
+    const results = WasmRunner.make(emitWasm(scalar, varying, params.length), PICTURES).evaluate(params, leaves, POINTS);
     for (let k = 0; k < POINTS; k += 5) {
-      const expected = evaluate(scalar, { params, leaves: sampleAt(k) });
+      const expected = evaluate(scalar, { params, leaves: sampleAt(k), pictures: PICTURES });
       expected.forEach((root, r) =>
         root.forEach((value, lane) => {
           compared++;
@@ -68,8 +68,8 @@ test('frozen equals live, within what folding in another order can change', () =
     expect(frozen.paramBounds).toHaveLength(0);
     const roots = (p: typeof live) => scalarise([...p.strands.values()].map((s) => s.value.node));
     for (let k = 0; k < POINTS; k += 7) {
-      const a = evaluate(roots(live), { params: paramValues(live.params, effect), leaves: sampleAt(k) });
-      const b = evaluate(roots(frozen), { params: [], leaves: sampleAt(k) });
+      const a = evaluate(roots(live), { params: paramValues(live.params, effect), leaves: sampleAt(k), pictures: PICTURES });
+      const b = evaluate(roots(frozen), { params: [], leaves: sampleAt(k), pictures: PICTURES });
       a.flat().forEach((v, j) => {
         const w = b.flat()[j]!;
         if (Number.isFinite(v)) expect(Math.abs(v - w)).toBeLessThanOrEqual(1e-5 * Math.max(1, Math.abs(v)));
@@ -93,7 +93,7 @@ test('what a value can be contains every value it has', () => {
       return !Number.isFinite(v) || (v >= low - slack && v <= high + slack);
     };
     for (let k = 0; k < POINTS; k += 3)
-      evaluate(scalar, { params, leaves: sampleAt(k) }).forEach((root, r) =>
+      evaluate(scalar, { params, leaves: sampleAt(k), pictures: PICTURES }).forEach((root, r) =>
         root.forEach((v, lane) => {
           if (!inBounds(v, bounds[r]![lane]!))
             throw new Error(`${strandsOf(effect)[r]!.op}: ${v} outside ${JSON.stringify(bounds[r]![lane])}`);

@@ -1,9 +1,13 @@
+import { createHash } from 'node:crypto';
 import { spawn, spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { encode } from 'fast-png';
 import { PNG } from 'pngjs';
+import { effectOf } from '../../tests/fixtures/sheets.js';
+import { writeBundle } from '../core/formats/bundle.js';
 import { readImage } from '../core/formats/imageFile.js';
 import { OPERATORS } from '../core/operators/catalogue.js';
 
@@ -113,6 +117,34 @@ test('wrong usage is exit 2, missing files exit 1, and nothing is written', () =
   expect(existsSync(join(folder, 'no'))).toBe(false);
 });
 
+test('points carry depth, screen and edges by the names of the contract, and a wrong width is refused', () => {
+  const effect = file('depth.wispen.json', {
+    ...{ format: 'wispen-effect', version: 1, id: 'depth', name: 'Depth' },
+    strands: [
+      { id: 'g', name: 'G', op: 'depthGap' },
+      { id: 'r', name: 'R', op: 'depthGap', options: { along: 'ray' } },
+      { id: 'e', name: 'E', op: 'edgeDistance', options: { unit: 'metres' } },
+      { id: 's', name: 'S', op: 'screen' },
+      { id: 'v', name: 'V', op: 'vertexColour' },
+    ],
+  });
+  const points = file('depth-points.json', [
+    { depthGap: 0.3, edgeDistance: 0.02, screen: [0.25, 0.75], vertexColour: [0.5, 0.25, 1, 0] },
+    {},
+  ]);
+  const [given, absent] = JSON.parse(wispen('eval', effect, '--points', points).stdout) as Record<string, number[]>[];
+  expect(given!.g![0]).toBeCloseTo(0.3, 6);
+  expect(given!.r![0]).toBeCloseTo(0.3, 6);
+  expect(given!.e![0]).toBeCloseTo(0.02, 6);
+  expect([given!.s, given!.v]).toEqual([
+    [0.25, 0.75],
+    [0.5, 0.25, 1, 0],
+  ]);
+  expect([absent!.g, absent!.v]).toEqual([[50], [1, 1, 1, 1]]);
+  const wrong = wispen('eval', effect, '--points', file('wrong-points.json', [{ screen: 5 }]));
+  expect([wrong.status, wrong.stderr]).toEqual([1, expect.stringMatching(/point 1: screen takes 2 numbers/)]);
+});
+
 describe('bake', () => {
   const out = (name: string) => join(folder, name);
   test('frames become whole files, by two threads, with the numbers that eval gives', async () => {
@@ -182,6 +214,31 @@ describe('bake', () => {
     expect(names.length).toBeGreaterThanOrEqual(5);
     expect(names.every((n) => /^emission\.\d{4}\.png$/.test(n))).toBe(true);
     for (const name of names) expect(() => PNG.sync.read(readFileSync(join(dir, name)))).not.toThrow();
+  });
+  test('a bundle is baked with its image: texels come out as they went in, and without the bundle it says what is missing', async () => {
+    const png = encode({
+      width: 2,
+      height: 2,
+      data: Uint8Array.from([255, 0, 0, 0, 255, 0, 0, 0, 255, 255, 255, 255]),
+      channels: 3,
+      depth: 8,
+    });
+    const sha256 = createHash('sha256').update(png).digest('hex');
+    const effect = effectOf(
+      [{ id: 'i', name: 'I', op: 'image', inputs: { image: { value: { asset: 'stain' } } }, options: { filter: 'nearest' } }],
+      { emission: { from: 'i' } },
+      { assets: { stain: { sha256, name: 'stain.png', type: 'image/png', colour: 'data', size: [2, 2] } } },
+    );
+    const bundle = join(folder, 'stain.wispen');
+    writeFileSync(bundle, writeBundle({ effects: [effect], stages: [], assets: new Map([[sha256, png]]) }));
+    const dir = out('stain');
+    expect(wispen('bake', bundle, '--size', '2', '--format', 'exr', '--out', dir).status).toBe(0);
+    const baked = await readImage(new Uint8Array(readFileSync(join(dir, 'emission.0000.exr'))), 'linear', () =>
+      Promise.reject(new Error('none')),
+    );
+    expect([...baked.levels[0]!.texels]).toEqual([1, 0, 0, 1, 0, 1, 0, 1, 0, 0, 1, 1, 1, 1, 1, 1]);
+    const alone = wispen('bake', file('stain.wispen.json', effect), '--size', '2', '--out', out('alone'));
+    expect([alone.status, alone.stderr]).toEqual([1, expect.stringMatching(/stain\.png does not come with the effect/)]);
   });
   test('wrong usage and bad input are told apart, and make no folder', () => {
     const dir = out('none');

@@ -8,21 +8,15 @@ import { lower } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
 import { BadInput, effectFrom, readText, variantNamed } from './input.js';
 
-/** Places that points may carry although no operator of this version reads them. */
-const OTHER_PLACES = [
-  'vertexColour',
-  'depthGap',
-  'eyeDepth',
-  'screen',
-  'facing',
-  'propRandom',
-  'behind',
-  'behindPosition',
-  'edgeDistance',
-  'age',
-  'dx',
-  'dy',
-];
+/** Names of points that stand for several places of ours. */
+const SAME: Readonly<Record<string, readonly Leaf[]>> = {
+  depthGap: ['depthGap', 'depthGapRay', 'depthGapDown'],
+  edgeDistance: ['edgePixels', 'edgeMetres', 'edgePixelsQuad', 'edgeMetresQuad'],
+  age: ['moteAge'],
+};
+const NAMED: Partial<Record<Leaf, string>> = Object.fromEntries(
+  Object.entries(SAME).flatMap(([name, leaves]) => leaves.map((l) => [l, name])),
+);
 const MAX_POINTS_BYTES = 64 * 1024 * 1024;
 const components = z.union([z.number(), z.array(z.number()).min(1).max(4)]);
 const pointsSchema = z.array(z.record(z.string(), components));
@@ -53,10 +47,10 @@ export function evalPoints(file: string, pointsFile: string, wanted: readonly st
   const points = checked.data;
   for (const [k, point] of points.entries())
     for (const [name, value] of Object.entries(point)) {
-      if (OTHER_PLACES.includes(name)) continue;
-      if (!(LEAF_NAMES as string[]).includes(name))
+      const [leaf] = SAME[name] ?? [name as Leaf];
+      if (!(LEAF_NAMES as string[]).includes(leaf!))
         throw new BadInput(`${pointsFile}: point ${k + 1} has a place "${name}", which is not known.`);
-      const width = widthOf(LEAVES[name as Leaf].type);
+      const width = widthOf(LEAVES[leaf!].type);
       if ((Array.isArray(value) ? value.length : 1) !== width)
         throw new BadInput(`${pointsFile}: point ${k + 1}: ${name} takes ${width} numbers.`);
     }
@@ -69,7 +63,7 @@ export function evalPoints(file: string, pointsFile: string, wanted: readonly st
   const planes = (leaf: Leaf): Float32Array[] => {
     const { type, fallback } = LEAVES[leaf];
     const rows = points.map((point) => {
-      const given = point[leaf] ?? (STANDS_FOR[leaf] ? point[STANDS_FOR[leaf]] : undefined);
+      const given = point[leaf] ?? point[NAMED[leaf] ?? ''] ?? (STANDS_FOR[leaf] ? point[STANDS_FOR[leaf]] : undefined);
       const list = given === undefined ? (leaf === 'loop' ? [loop ?? 0] : fallback) : Array.isArray(given) ? given : [given];
       if (leaf !== 'time' || loop === null) return list;
       return [list[0]! - loop * Math.floor(list[0]! / loop)];

@@ -4,6 +4,7 @@ import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { encode } from 'fast-png';
 import request from 'supertest';
 import { emptyEffect, type Effect } from '../core/effect/schema.js';
 import { stageOf } from '../../tests/fixtures/stages.js';
@@ -335,4 +336,39 @@ describe('the Library', () => {
     expect((await sendStrip('nobody', 's1')).status).toBe(404);
     expect((await request(server).get(`/api/effects/${card!.id}/strip?key=s1`)).status).toBe(404);
   });
+});
+
+test('a shared dial is kept by the library, and what is none is refused', async () => {
+  const dial = { id: 'tide', name: 'Tide', value: 0.4 };
+  const shared = (body: unknown, id = 'tide') =>
+    request(server)
+      .put(`/api/shared/${id}`)
+      .send(body as object);
+  expect((await shared(dial)).status).toBe(200);
+  expect((await shared({ ...dial, value: { rgb: [1, 0, 0], intensity: 3, unit: 'stops' } })).status).toBe(200);
+  for (const [body, id] of [
+    [{ ...dial, value: 'blue' }, 'tide'],
+    [{ ...dial, more: 1 }, 'tide'],
+    [dial, 'moon'],
+  ] as const) {
+    const { status, body: said } = await shared(body, id);
+    expect([status, (said as { error: string }).error]).toEqual([400, expect.stringMatching(/^A shared dial is/)]);
+  }
+  expect((await request(server).get('/api/shared')).body).toEqual([
+    { ...dial, value: { rgb: [1, 0, 0], intensity: 3, unit: 'stops' } },
+  ]);
+});
+
+test('an image is stored when it can be decoded; one cut short is not', async () => {
+  const png = encode({ width: 2, height: 1, data: Uint8Array.from([255, 0, 0, 0, 255, 0]), channels: 3, depth: 8 });
+  const store = (bytes: Uint8Array) => {
+    const sha = createHash('sha256').update(bytes).digest('hex');
+    return request(server).put(`/api/assets/${sha}`).set('Content-Type', 'application/octet-stream').send(Buffer.from(bytes));
+  };
+  expect((await store(png)).status).toBe(201);
+  const broken = await store(png.slice(0, 40));
+  expect([broken.status, (broken.body as { error: string }).error]).toEqual([
+    400,
+    expect.stringMatching(/^The image cannot be read: /),
+  ]);
 });

@@ -454,15 +454,22 @@ export class StageRenderer {
 
   // --- drawing
 
+  /** Some prop is drawn after the opaque scene. */
+  private get seesThrough(): boolean {
+    return [...this.props.values()].some(({ mesh }) => mesh.visible && mesh.layers.isEnabled(SEE_THROUGH));
+  }
+
   private pictureTarget(): WebGLRenderTarget {
     const width = Math.max(1, Math.round(this.size.width * this.scale));
     const height = Math.max(1, Math.round(this.size.height * this.scale));
-    if (this.picture && (this.picture.width !== width || this.picture.height !== height)) this.dropPicture();
+    const through = this.seesThrough;
+    const old = this.picture;
+    if (old && (old.width !== width || old.height !== height || (old.depthTexture !== null) !== through)) this.dropPicture();
     return (this.picture ??= new WebGLRenderTarget(width, height, {
       type: HalfFloatType,
       samples: this.scale < 1 ? 0 : 4,
       // What stands behind see-through surfaces is measured in it.
-      depthTexture: new DepthTexture(width, height, FloatType),
+      ...(through ? { depthTexture: new DepthTexture(width, height, FloatType) } : {}),
     }));
   }
 
@@ -479,9 +486,8 @@ export class StageRenderer {
   /** The opaque scene first; then, with it behind them, what is see-through: the farthest first, back faces before front ones. */
   private drawScene(picture: WebGLRenderTarget): void {
     const { renderer, scene, camera } = this;
-    const through = [...this.props.values()].some(({ mesh }) => mesh.visible && mesh.layers.isEnabled(SEE_THROUGH));
     camera.layers.set(OPAQUE);
-    if (!through) {
+    if (!picture.depthTexture) {
       renderer.setRenderTarget(picture);
       renderer.render(scene, camera);
       return;
@@ -722,8 +728,12 @@ export class StageRenderer {
       depthTexture: new DepthTexture(width, height, FloatType),
     });
     camera.layers.set(OPAQUE);
+    // Shadows are made anew by the picture, which knows of everything that casts them.
+    const { needsUpdate } = this.renderer.shadowMap;
+    this.renderer.shadowMap.needsUpdate = false;
     this.renderer.setRenderTarget(picture);
     this.renderer.render(this.scene, camera);
+    this.renderer.shadowMap.needsUpdate = needsUpdate;
     const light = new Float32Array(width * height * 4);
     this.renderer.readRenderTargetPixels(picture, 0, 0, width, height, light);
     const depth = this.behind.metres(picture, camera);

@@ -128,8 +128,6 @@ test('an image of the artist’s own is seen on the surface, is there after a re
   const png = new PNG({ width: 1, height: 2 });
   png.data = Buffer.from([230, 10, 10, 255, 10, 230, 10, 255]);
   await drawn(page, () => file.setInputFiles({ name: 'halves.png', mimeType: 'image/png', buffer: PNG.sync.write(png) }));
-  await page.getByRole('button', { name: 'Stain filter: smooth' }).click();
-  await page.getByRole('menuitemradio', { name: 'nearest' }).click();
   // What it is multiplied by: a shared dial of the library's.
   await open(page, 'Tide');
   await page.getByRole('button', { name: /^Tide which/ }).click();
@@ -144,6 +142,15 @@ test('an image of the artist’s own is seen on the surface, is there after a re
     const [x, y] = await onCanvas(page, stage, 'front', [p.x, p.y, p.z]);
     return pixelAt(page, x, y);
   };
+  // Smooth: half way between the two texels their mean is seen, on the graphics card too.
+  await expect
+    .poll(async () => {
+      const [r, g] = await at(0);
+      return Math.abs(r - g) < 25 && r > 60;
+    })
+    .toBe(true);
+  await page.getByRole('button', { name: 'Stain filter: smooth' }).click();
+  await page.getByRole('menuitemradio', { name: 'nearest' }).click();
   const both = async () => {
     const [top, bottom] = [await at(0.4), await at(-0.4)];
     return [top[0] - top[1] > 60, bottom[1] - bottom[0] > 60];
@@ -162,6 +169,30 @@ test('an image of the artist’s own is seen on the surface, is there after a re
   await page.reload();
   await expect(page.getByRole('treegrid')).toBeVisible();
   await expect.poll(both).toEqual([true, true]);
+  // Another effect that knows the dial by an older value follows the library when it is opened.
+  const other = ID.replace('f001', 'f002');
+  const strands: Strand[] = [{ id: 's', name: 'S', op: 'shared', inputs: { shared: { value: { text: 'tide' } } } }];
+  await app.store({
+    ...effectOf(strands, { emission: { from: 's' } }, { shared: [{ id: 'tide', name: 'Tide', value: 0.9 }] }),
+    id: other,
+    name: 'Other',
+  });
+  await openBench(page, app, other);
+  await expect.poll(async () => (await app.effect(other)).shared).toEqual([{ id: 'tide', name: 'Tide', value: 0.5 }]);
+});
+
+test('a further output of a strand is linked by menu', async ({ page, app }) => {
+  const strands: Strand[] = [
+    { id: 'tiles', name: 'Tiles', op: 'hexTiles' },
+    { id: 'lit', name: 'Lit', op: 'multiply', inputs: { a: { from: 'tiles' } } },
+  ];
+  await app.store({ ...effectOf(strands, { emission: { from: 'lit' } }), id: ID, name: 'Tiles', shared: [] });
+  await openBench(page, app, ID);
+  await open(page, 'Lit');
+  await page.getByRole('button', { name: 'b: link or make a dial' }).click();
+  await page.getByRole('menuitem', { name: 'Tiles cell' }).click();
+  await saved(page);
+  expect((await strandIn(app, 'lit')).inputs).toEqual({ a: { from: 'tiles' }, b: { from: 'tiles', port: 'cell' } });
 });
 
 test('cost and advice: what a dial would save is told, and a mend is one press', async ({ page, app }) => {

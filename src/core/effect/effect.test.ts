@@ -72,6 +72,20 @@ describe('reading', () => {
     expect(of(readEffect(null))).toBe('format');
   });
 
+  test('a stop that the ramp does not have is refused, by input and by dial', () => {
+    const ramp = (inputs: object, dials: object[] = []) =>
+      readEffect({
+        format: 'wispen-effect',
+        version: 1,
+        id: 'ramp',
+        name: 'Ramp',
+        strands: [{ id: 'r', name: 'Ember', op: 'ramp', inputs }],
+        dials,
+      });
+    expect(ramp({ 'stops.1.place': { value: 0.3 } }, [{ id: 'd', strand: 'r', input: 'stops.0.at' }]).ok).toBe(true);
+    for (const result of [ramp({ 'stops.2.place': { value: 0.3 } }), ramp({}, [{ id: 'd', strand: 'r', input: 'stops.7.rgb' }])])
+      expect(result).toMatchObject({ ok: false, problems: [{ strand: 'r', code: 'stop' }] });
+  });
   test('random damage is always refused with a sentence, or leaves a valid effect; it never throws', () => {
     fc.assert(
       fc.property(fc.nat(400), fc.jsonValue({ maxDepth: 2 }), fc.nat(60), (seed, junk, where) => {

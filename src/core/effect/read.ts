@@ -1,7 +1,7 @@
 /** Reads an effect from text or from a parsed object. Nothing is thrown for bad input: it is refused with sentences. */
 import type { z } from 'zod';
 import { findOperator } from '../operators/catalogue.js';
-import { stopOf } from '../operators/record.js';
+import { stopOf, type Ramp } from '../operators/record.js';
 import {
   EFFECT_DEFAULTS,
   EFFECT_VERSION,
@@ -10,6 +10,7 @@ import {
   OUTPUTS,
   effectSchema,
   isLink,
+  isRamp,
   strandsOf,
   type Effect,
   type Input,
@@ -206,6 +207,20 @@ function structure(effect: Effect): Problem[] {
         message: `The dial ${d.id} turns ${d.input}, which ${target.name} does not have.`,
       });
   }
+  for (const s of strands)
+    for (const name of [...Object.keys(s.inputs ?? {}), ...effect.dials.flatMap((d) => (d.strand === s.id ? [d.input] : []))]) {
+      const stop = stopOf(name);
+      const record = stop && findOperator(s.op)!.literals[stop.literal];
+      if (!stop || record?.form !== 'ramp') continue;
+      const given = s.inputs?.[stop.literal];
+      const ramp = given && !isLink(given) && isRamp(given.value) ? given.value : (record.default as Ramp);
+      if (stop.stop >= ramp.stops.length)
+        problems.push({
+          strand: s.id,
+          code: 'stop',
+          message: `${s.name} has ${ramp.stops.length} stops, counted from 0, and ${name} is of another.`,
+        });
+    }
   for (const v of effect.variants)
     for (const key of Object.keys(v.values))
       if (!dials.has(key))

@@ -2,25 +2,10 @@
 import { arctangent, power } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
 import { closing, lapped } from './closing.js';
-import { operator, type InputRecord, type OperatorRecord } from './record.js';
+import { clock, number, pair, uv } from './inputs.js';
+import { operator, type OperatorRecord } from './record.js';
 import { tangentFrame, turned, turnsOf } from './space.js';
 
-const uv: InputRecord = { kind: '2', default: { leaf: 'uv' }, soft: [0, 1], note: 'the coordinates' };
-const pair = (x: number, y: number, note: string, soft: readonly [number, number] = [-1, 1]): InputRecord => ({
-  kind: '2',
-  default: [x, y],
-  soft,
-  literal: 'vector',
-  note,
-});
-const number = (fallback: number, note: string, soft: readonly [number, number], unit?: InputRecord['unit']): InputRecord => ({
-  kind: '1',
-  default: fallback,
-  soft,
-  note,
-  ...(unit ? { unit } : {}),
-});
-const clock: InputRecord = { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time it follows' };
 const two = [{ id: 'value', kind: '2', note: 'the coordinates' }] as const;
 
 export const COORDINATES: readonly OperatorRecord[] = [
@@ -32,10 +17,10 @@ export const COORDINATES: readonly OperatorRecord[] = [
     keywords: ['transform', 'tiling', 'offset', 'rotate', 'scale', '2d'],
     inputs: {
       uv,
-      pivot: pair(0, 0, 'the point that stays', [0, 1]),
-      scale: pair(1, 1, 'how large the pattern is', [0, 4]),
+      pivot: pair([0, 0], 'the point that stays', [0, 1]),
+      scale: pair([1, 1], 'how large the pattern is', [0, 4]),
       rotate: number(0, 'how far the pattern is turned, counter-clockwise', [-180, 180], 'deg'),
-      offset: pair(0, 0, 'how far the pattern is moved'),
+      offset: pair([0, 0], 'how far the pattern is moved'),
     },
     outputs: two,
     source: 'MaterialX, place2d, in the order scale, rotate, translate',
@@ -52,7 +37,7 @@ export const COORDINATES: readonly OperatorRecord[] = [
     family: 'Coordinates',
     summary: 'Moves a pattern along, so much a second.',
     keywords: ['pan', 'move', 'flow', 'speed', 'conveyor'],
-    inputs: { uv, speed: pair(0.1, 0, 'how far it moves in a second'), time: clock },
+    inputs: { uv, speed: pair([0.1, 0], 'how far it moves in a second'), time: clock },
     options: { over: closing },
     outputs: two,
     lower: ({ b, options }, x) => {
@@ -68,7 +53,7 @@ export const COORDINATES: readonly OperatorRecord[] = [
     keywords: ['rotate', 'turn', 'whirl', 'speed'],
     inputs: {
       uv,
-      pivot: pair(0.5, 0.5, 'the point that stays', [0, 1]),
+      pivot: pair([0.5, 0.5], 'the point that stays', [0, 1]),
       rate: number(0.25, 'turns a second, counter-clockwise', [-2, 2], 'Hz'),
       time: clock,
     },
@@ -85,7 +70,7 @@ export const COORDINATES: readonly OperatorRecord[] = [
     family: 'Coordinates',
     summary: 'Coordinates round a pivot: the angle in turns and the distance.',
     keywords: ['radial', 'angle', 'circle', 'round'],
-    inputs: { uv, pivot: pair(0.5, 0.5, 'the middle', [0, 1]) },
+    inputs: { uv, pivot: pair([0.5, 0.5], 'the middle', [0, 1]) },
     outputs: [
       { id: 'value', kind: '2', note: 'angle 0..1, then distance' },
       { id: 'angle', kind: '1', note: '0..1, counter-clockwise from the right' },
@@ -106,7 +91,7 @@ export const COORDINATES: readonly OperatorRecord[] = [
     keywords: ['swirl', 'vortex', 'spiral', 'whirl'],
     inputs: {
       uv,
-      pivot: pair(0.5, 0.5, 'the middle', [0, 1]),
+      pivot: pair([0.5, 0.5], 'the middle', [0, 1]),
       turns: number(0.5, 'how far the middle is turned', [-2, 2], 'turns'),
       radius: number(0.5, 'where it has died away', [0, 1]),
     },
@@ -124,7 +109,7 @@ export const COORDINATES: readonly OperatorRecord[] = [
     family: 'Coordinates',
     summary: 'Repeats a pattern, so many times each way; mirrored, neighbours meet without a seam.',
     keywords: ['repeat', 'mirror', 'wrap', 'copies'],
-    inputs: { uv, count: pair(2, 2, 'how many each way', [1, 16]) },
+    inputs: { uv, count: pair([2, 2], 'how many each way', [1, 16]) },
     options: { each: { values: ['repeat', 'mirror'], default: 'repeat', note: 'every second one turned over, or all alike' } },
     outputs: [
       { id: 'value', kind: '2', note: 'coordinates within a tile, 0..1' },
@@ -144,7 +129,7 @@ export const COORDINATES: readonly OperatorRecord[] = [
     family: 'Coordinates',
     summary: 'Holds coordinates at the middles of cells: a pattern in blocks.',
     keywords: ['blocks', 'mosaic', 'low resolution', 'cells'],
-    inputs: { uv, count: pair(32, 32, 'how many cells each way', [1, 256]) },
+    inputs: { uv, count: pair([32, 32], 'how many cells each way', [1, 256]) },
     outputs: two,
     lower: ({ b }, x) => ({ value: b.div(b.add(b.op('floor', b.mul(x.uv!, x.count!)), 0.5), x.count!) }),
   }),
@@ -156,7 +141,7 @@ export const COORDINATES: readonly OperatorRecord[] = [
     keywords: ['current', 'river', 'stream', 'flow map', 'advect'],
     inputs: {
       uv,
-      field: pair(0.1, 0, 'where and how fast it flows, a second'),
+      field: pair([0.1, 0], 'where and how fast it flows, a second'),
       time: clock,
       rate: number(0.5, 'how often the pattern starts afresh', [0.1, 2], 'Hz'),
     },

@@ -2,15 +2,9 @@
 import { power } from '../ir/kernels/transcendental.js';
 import type { Builder, Value } from '../ir/builder.js';
 import type { Node } from '../ir/types.js';
-import { operator, type InputRecord, type OperatorRecord } from './record.js';
+import { mask, number } from './inputs.js';
+import { operator, type OperatorRecord } from './record.js';
 
-const mask = [{ id: 'value', kind: '1', note: '0 to 1' }] as const;
-const number = (fallback: number, note: string, soft: readonly [number, number] = [0, 1]): InputRecord => ({
-  kind: '1',
-  default: fallback,
-  soft,
-  note,
-});
 const axes = { values: ['x', 'y', 'z'], default: 'y', note: 'along which axis' } as const;
 const along = (b: Builder, v: Node, axis: string) => b.pick(v, 'xyz'.indexOf(axis));
 /** Where a value lies between two others, held to 0..1; either may be the larger. */
@@ -60,10 +54,10 @@ export const MASKS: readonly OperatorRecord[] = [
     summary: 'Bright where the surface touches what is behind it: contact lines, shores.',
     keywords: ['intersection', 'touch', 'depth', 'shore', 'edge', 'fade'],
     inputs: {
-      gap: { ...number(0, 'how far behind the scene lies', [0, 2]), default: { leaf: 'depthGap' }, unit: 'm' },
-      width: { ...number(0.2, 'how far it reaches', [0, 2]), unit: 'm' },
+      gap: number({ leaf: 'depthGap' }, 'how far behind the scene lies', [0, 2], 'm'),
+      width: number(0.2, 'how far it reaches', [0, 2], 'm'),
       falloff: number(1, 'higher dies away sooner', [0.25, 8]),
-      offset: { ...number(0, 'how far from touching it begins', [-0.5, 0.5]), unit: 'm' },
+      offset: number(0, 'how far from touching it begins', [-0.5, 0.5], 'm'),
     },
     outputs: mask,
     source: '(1 - clamp((gap - offset) / width))^falloff',

@@ -7,24 +7,9 @@ import { footprint } from '../ir/derivative.js';
 import { randomAt } from '../ir/kernels/noise.js';
 import { arctangent } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
-import { operator, type InputRecord, type OperatorRecord } from './record.js';
+import { mask, number, pair, uv } from './inputs.js';
+import { operator, type OperatorRecord } from './record.js';
 import { cosine, sine, turned, turnsOf } from './space.js';
-
-const uv: InputRecord = { kind: '2', default: { leaf: 'uv' }, soft: [0, 1], note: 'the coordinates' };
-const pair = (x: number, y: number, note: string, soft: readonly [number, number]): InputRecord => ({
-  kind: '2',
-  default: [x, y],
-  soft,
-  literal: 'vector',
-  note,
-});
-const number = (
-  fallback: number,
-  note: string,
-  soft: readonly [number, number] = [0, 1],
-  unit?: InputRecord['unit'],
-): InputRecord => ({ kind: '1', default: fallback, soft, note, ...(unit ? { unit } : {}) });
-const mask = [{ id: 'value', kind: '1', note: '0 to 1' }] as const;
 
 /** Narrower than this, an edge is hard: so small that nothing but rounding lies within it. */
 const HARD = 1e-6;
@@ -141,7 +126,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
     keywords: ['lines', 'mesh', 'lattice', 'hologram'],
     inputs: {
       uv,
-      count: pair(8, 8, 'cells each way', [1, 40]),
+      count: pair([8, 8], 'cells each way', [1, 40]),
       width: number(0.06, 'how wide the lines are, to a cell', [0, 1]),
     },
     outputs: [
@@ -162,7 +147,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
     keywords: ['wall', 'tiles', 'masonry', 'panels'],
     inputs: {
       uv,
-      count: pair(4, 8, 'bricks along and rows', [1, 40]),
+      count: pair([4, 8], 'bricks along and rows', [1, 40]),
       shift: number(0.5, 'how far a row is shifted, in bricks', [0, 1]),
       width: number(0.08, 'how wide the joints are, to a row’s height', [0, 0.5]),
     },
@@ -187,7 +172,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
     family: 'Patterns',
     summary: 'Squares by turns 0 and 1.',
     keywords: ['chess', 'board', 'squares'],
-    inputs: { uv, count: pair(8, 8, 'squares each way', [1, 40]) },
+    inputs: { uv, count: pair([8, 8], 'squares each way', [1, 40]) },
     outputs: mask,
     source: 'two square waves multiplied, each filtered by the width of the pixel',
     lower: ({ b }, x) => {
@@ -203,7 +188,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
     family: 'Patterns',
     summary: 'A round dot in the middle of every cell.',
     keywords: ['polka', 'spots', 'halftone', 'lamps'],
-    inputs: { uv, count: pair(8, 8, 'dots each way', [1, 40]), radius: number(0.3, 'to a cell', [0, 0.5]) },
+    inputs: { uv, count: pair([8, 8], 'dots each way', [1, 40]), radius: number(0.3, 'to a cell', [0, 0.5]) },
     outputs: [
       { id: 'value', kind: '1', note: '1 on the dots' },
       { id: 'cell', kind: '1', note: 'one number a dot, 0..1' },
@@ -250,7 +235,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
     keywords: ['circles', 'ripples', 'target', 'radar', 'sonar'],
     inputs: {
       uv,
-      pivot: pair(0.5, 0.5, 'the middle', [0, 1]),
+      pivot: pair([0.5, 0.5], 'the middle', [0, 1]),
       count: number(8, 'how many for one unit', [1, 60]),
       width: number(0.3, 'how much of the pitch a ring fills', [0, 1]),
       offset: number(0, 'moved outwards by as many rings', [0, 1]),
@@ -268,7 +253,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
     keywords: ['rays', 'sunburst', 'fan', 'radial', 'wheel'],
     inputs: {
       uv,
-      pivot: pair(0.5, 0.5, 'the middle', [0, 1]),
+      pivot: pair([0.5, 0.5], 'the middle', [0, 1]),
       count: number(12, 'how many; whole numbers meet without a seam', [1, 60]),
       width: number(0.5, 'how much of the pitch a ray fills', [0, 1]),
       offset: number(0, 'turned by as many rays', [0, 1]),
@@ -308,7 +293,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
     keywords: ['disc', 'circle', 'box', 'square', 'ring', 'polygon', 'star', 'signed distance'],
     inputs: {
       uv,
-      pivot: pair(0.5, 0.5, 'its middle', [0, 1]),
+      pivot: pair([0.5, 0.5], 'its middle', [0, 1]),
       size: number(0.3, 'from its middle to its outline, or to a corner', [0, 0.5]),
       sides: number(6, 'corners of a polygon, points of a star', [3, 12]),
       inner: number(0.5, 'a star’s notches, or a ring’s thickness, to its size', [0, 1]),

@@ -5,29 +5,10 @@ import { noiseAt } from '../ir/kernels/noise.js';
 import type { Builder, Value } from '../ir/builder.js';
 import type { Node } from '../ir/types.js';
 import { lapped } from './closing.js';
-import { operator, type InputRecord, type OperatorRecord } from './record.js';
+import { clock, four, number, three } from './inputs.js';
+import { operator, type OperatorRecord } from './record.js';
 import { cosine, cross, headingOf, sine, tangentFrame, turnAbout } from './space.js';
 
-const number = (
-  fallback: InputRecord['default'],
-  note: string,
-  soft: readonly [number, number] = [0, 1],
-  unit?: InputRecord['unit'],
-): InputRecord => ({ kind: '1', default: fallback, soft, note, ...(unit ? { unit } : {}) });
-const direction = (fallback: InputRecord['default'], note: string): InputRecord => ({
-  kind: '3',
-  default: fallback,
-  soft: [-1, 1],
-  literal: 'vector',
-  note,
-});
-const four = (
-  fallback: readonly number[],
-  note: string,
-  soft: readonly [number, number],
-  unit?: InputRecord['unit'],
-): InputRecord => ({ kind: '4', default: fallback, soft, literal: 'vector', note, ...(unit ? { unit } : {}) });
-const clock = number({ leaf: 'time' }, 'the time it follows', [0, 10], 's');
 const unitNormal = [{ id: 'value', kind: '3', note: 'a unit vector' }] as const;
 const metres = [{ id: 'value', kind: '3', note: 'metres to move by' }] as const;
 
@@ -49,7 +30,7 @@ export const SURFACE: readonly OperatorRecord[] = [
     inputs: {
       height: number(0, 'how far out it stands', [0, 0.1], 'm'),
       strength: number(1, '1 as it is, 0 flat, below 0 pressed in', [0, 4], 'x'),
-      normal: direction({ leaf: 'normal' }, 'the normal to tilt'),
+      normal: three({ leaf: 'normal' }, 'the normal to tilt'),
     },
     outputs: unitNormal,
     source:
@@ -71,9 +52,9 @@ export const SURFACE: readonly OperatorRecord[] = [
     summary: 'Turns the colours of a normal map, or a vector, into a direction on the stage.',
     keywords: ['bump', 'tangent', 'texture'],
     inputs: {
-      in: { ...direction([0.5, 0.5, 1], 'what the map says; flat when nothing is given'), kind: ['3', 'rgb'] },
+      in: { ...three([0.5, 0.5, 1], 'what the map says; flat when nothing is given'), kind: ['3', 'rgb'] },
       strength: number(1, '1 as it is, 0 flat', [0, 4], 'x'),
-      normal: direction({ leaf: 'normal' }, 'the normal to tilt'),
+      normal: three({ leaf: 'normal' }, 'the normal to tilt'),
     },
     options: {
       coded: {
@@ -103,8 +84,8 @@ export const SURFACE: readonly OperatorRecord[] = [
     summary: 'Lays the detail of one normal over another, neither flattened.',
     keywords: ['detail', 'combine', 'reoriented'],
     inputs: {
-      a: direction([0, 0, 1], 'the base, around the z axis'),
-      b: direction([0, 0, 1], 'the detail, around the z axis'),
+      a: three([0, 0, 1], 'the base, around the z axis'),
+      b: three([0, 0, 1], 'the detail, around the z axis'),
     },
     options: {
       how: {
@@ -133,7 +114,7 @@ export const SURFACE: readonly OperatorRecord[] = [
     summary: 'How far aside the picture behind is seen through a surface: more the deeper it lies.',
     keywords: ['refraction', 'distort', 'glass', 'water', 'lens'],
     inputs: {
-      normal: direction({ leaf: 'normal' }, 'which way the surface faces, on the stage'),
+      normal: three({ leaf: 'normal' }, 'which way the surface faces, on the stage'),
       depth: number({ leaf: 'depthGap' }, 'how far behind the picture lies', [0, 5], 'm'),
       strength: number(0.1, 'metres aside for each metre of depth, where the surface faces sideways', [0, 1]),
       index: number(1.333, 'index of refraction: water 1.333, glass 1.5', [1, 2.5]),
@@ -192,7 +173,7 @@ export const SURFACE: readonly OperatorRecord[] = [
     summary: 'Four sea waves with sharp crests, each as fast as deep water lets a wave of its length be.',
     keywords: ['ocean', 'sea', 'swell', 'water', 'trochoid'],
     inputs: {
-      position: direction({ leaf: 'position' }, 'where on the surface; x and z count'),
+      position: three({ leaf: 'position' }, 'where on the surface; x and z count'),
       time: clock,
       wavelengths: four([6, 3.4, 1.9, 1.1], 'crest to crest', [0.1, 20], 'm'),
       steepness: four([0.18, 0.14, 0.1, 0.08], 'together below 1, or crests turn over', [0, 0.5]),
@@ -263,7 +244,7 @@ export const SURFACE: readonly OperatorRecord[] = [
     summary: 'Leans growth with a current: slow waves from the root to the tip, and a flutter where they are strong.',
     keywords: ['wind', 'grass', 'kelp', 'vegetation', 'current', 'foliage'],
     inputs: {
-      position: direction({ leaf: 'position' }, 'where on the plant'),
+      position: three({ leaf: 'position' }, 'where on the plant'),
       time: clock,
       mask: number(1, '0 at the root, 1 at the tip', [0, 1]),
       amount: number(0.2, 'how far the tip goes', [0, 1], 'm'),
@@ -293,9 +274,9 @@ export const SURFACE: readonly OperatorRecord[] = [
     summary: 'Turns a point about a root, so that lengths are kept where a plain offset would stretch them.',
     keywords: ['rotate', 'hinge', 'lean', 'fin', 'wing'],
     inputs: {
-      position: direction({ leaf: 'position' }, 'the point'),
-      root: direction([0, 0, 0], 'what it turns about'),
-      axis: direction([0, 0, 1], 'the axis of the turn'),
+      position: three({ leaf: 'position' }, 'the point'),
+      root: three([0, 0, 0], 'what it turns about'),
+      axis: three([0, 0, 1], 'the axis of the turn'),
       angle: number(0, 'how far, right-handed', [-90, 90], 'deg'),
     },
     outputs: metres,

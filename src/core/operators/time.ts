@@ -3,6 +3,7 @@ import { exp2, sineTurns } from '../ir/kernels/transcendental.js';
 import { MAX_OCTAVES, fractalOf } from '../ir/kernels/noise.js';
 import type { Builder } from '../ir/builder.js';
 import { widthOf, type Node } from '../ir/types.js';
+import { clock } from './inputs.js';
 import { closing, lappedCells } from './closing.js';
 import { operator, type OperatorRecord } from './record.js';
 import { headingOf } from './space.js';
@@ -26,7 +27,7 @@ export const TIME: readonly OperatorRecord[] = [
     summary: 'A regular swing between two values, so many times a second.',
     keywords: ['sine', 'triangle', 'square', 'saw', 'oscillate', 'pulse'],
     inputs: {
-      time: { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time it follows' },
+      time: clock,
       rate: { kind: '1', default: 1, soft: [0, 10], unit: 'Hz', note: 'how often it swings' },
       phase: { kind: '1', default: 0, soft: [0, 1], unit: 'turns', note: 'where in its swing it begins' },
       delay: { kind: '1', default: 0, soft: [0, 2], unit: 's', note: 'how much later it happens' },
@@ -48,7 +49,7 @@ export const TIME: readonly OperatorRecord[] = [
     summary: 'A beat that rises and dies away, so many times a second.',
     keywords: ['envelope', 'beat', 'attack', 'decay', 'heartbeat', 'flash'],
     inputs: {
-      time: { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time it follows' },
+      time: clock,
       rate: { kind: '1', default: 1, soft: [0, 10], unit: 'Hz', note: 'how often it beats' },
       attack: { kind: '1', default: 0.05, soft: [0, 1], unit: 's', note: 'how long it takes to rise' },
       decay: { kind: '1', default: 0.2, soft: [0.01, 2], unit: 's', note: 'in which it falls to 37 %' },
@@ -69,7 +70,7 @@ export const TIME: readonly OperatorRecord[] = [
     summary: 'A time that lags: by a painted mask or a height, so that motion travels.',
     keywords: ['lag', 'offset', 'later', 'travel', 'ripple'],
     inputs: {
-      time: { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time it follows' },
+      time: clock,
       seconds: { kind: '1', default: 0, soft: [0, 2], unit: 's', note: 'how much later' },
     },
     outputs: [{ id: 'value', kind: '1', note: 'seconds; may be below 0' }],
@@ -82,7 +83,7 @@ export const TIME: readonly OperatorRecord[] = [
     summary: 'An irregular flicker between a floor and a ceiling; another seed, another lamp.',
     keywords: ['noise', 'tube', 'fire', 'lamp', 'candle', 'organic', 'random'],
     inputs: {
-      time: { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time it follows' },
+      time: clock,
       rate: { kind: '1', default: 4, soft: [0, 20], unit: 'Hz', note: 'how quick it is' },
       seed: { kind: '1', default: 0, soft: [0, 100], note: 'added to rate x time: no two seeds flicker together' },
       low: { kind: '1', default: 0, soft: [-1, 1], note: 'the floor' },
@@ -121,7 +122,7 @@ export const TIME: readonly OperatorRecord[] = [
     summary: 'On and off by a written pattern of 1 and 0, over and over.',
     keywords: ['pattern', 'rhythm', 'morse', 'blink', 'sequence', 'signal'],
     inputs: {
-      time: { kind: '1', default: { leaf: 'time' }, soft: [0, 10], unit: 's', note: 'the time it follows' },
+      time: clock,
       rate: { kind: '1', default: 4, soft: [0, 16], unit: 'Hz', note: 'steps a second' },
       softness: { kind: '1', default: 0.2, soft: [0, 1], note: 'how much of a step a change takes' },
     },

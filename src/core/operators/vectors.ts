@@ -1,16 +1,10 @@
 /** Arithmetic with directions and lengths. */
 import type { Node } from '../ir/types.js';
 import { cross, turnAbout } from './space.js';
+import { three } from './inputs.js';
 import { operator, type InputRecord, type OperatorRecord } from './record.js';
 
 const any = (fallback: number, note: string): InputRecord => ({ kind: 'any', default: fallback, soft: [-1, 1], note });
-const direction = (fallback: readonly [number, number, number], note: string): InputRecord => ({
-  kind: '3',
-  default: fallback,
-  soft: [-1, 1],
-  literal: 'vector',
-  note,
-});
 const number = [{ id: 'value', kind: '1', note: 'one number' }] as const;
 
 export const VECTORS: readonly OperatorRecord[] = [
@@ -30,7 +24,7 @@ export const VECTORS: readonly OperatorRecord[] = [
     family: 'Arithmetic',
     summary: 'The direction square to two others, by the right hand.',
     keywords: ['product', 'perpendicular', 'normal'],
-    inputs: { a: direction([1, 0, 0], 'the first vector'), b: direction([0, 1, 0], 'the second vector') },
+    inputs: { a: three([1, 0, 0], 'the first vector'), b: three([0, 1, 0], 'the second vector') },
     outputs: [{ id: 'value', kind: '3', note: 'square to both' }],
     lower: ({ b }, x) => ({ value: cross(b, x.a!, x.b!) }),
   }),
@@ -70,7 +64,7 @@ export const VECTORS: readonly OperatorRecord[] = [
     summary: 'A direction thrown back by a surface.',
     keywords: ['mirror', 'bounce'],
     inputs: {
-      in: direction([0, 0, -1], 'the direction that arrives'),
+      in: three([0, 0, -1], 'the direction that arrives'),
       normal: { kind: '3', default: { leaf: 'normal' }, soft: [-1, 1], note: 'which way the surface faces, of length 1' },
     },
     outputs: [{ id: 'value', kind: '3', note: 'the direction that leaves' }],
@@ -88,7 +82,7 @@ export const VECTORS: readonly OperatorRecord[] = [
     keywords: ['turn', 'spin', 'axis', 'angle'],
     inputs: {
       in: { kind: '3', default: { leaf: 'position' }, soft: [-1, 1], note: 'the vector' },
-      axis: direction([0, 1, 0], 'what it turns about; its length does not matter'),
+      axis: three([0, 1, 0], 'what it turns about; its length does not matter'),
       angle: { kind: '1', default: 0, soft: [-180, 180], unit: 'deg', note: 'how far' },
     },
     outputs: [{ id: 'value', kind: '3', note: 'the turned vector' }],

@@ -4,6 +4,7 @@ import { dialLabel, strandOf } from '../../../core/effect/edits.js';
 import { isColour, type Dial, type Effect } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { inputRecord } from '../../../core/operators/record.js';
+import { factorOf } from '../../../core/lower/params.js';
 import { BASE, followVariant, literalOf, setLiteral, type Showing } from '../../../session/actions.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { fromHsv, toHsv } from '../../ui/colour.js';
@@ -98,6 +99,34 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
           onDone={done}
         />
       </>
+    );
+  } else if (Array.isArray(value) && record.kind === 'rgb') {
+    const [r, g, b] = value as [number, number, number];
+    control = (
+      <span className="col-span-2 flex items-center">
+        <ColourButton
+          label={label}
+          colour={{ rgb: [r, g, b], intensity: 1, unit: 'factor' }}
+          onChange={(c) => set(c.rgb.map((v) => v * factorOf(c.intensity, c.unit)))}
+          onDone={done}
+        />
+      </span>
+    );
+  } else if (Array.isArray(value)) {
+    control = (
+      <span className="col-span-2 flex items-center gap-1">
+        {value.map((v, k) => (
+          <NumberField
+            key={k}
+            label={`${label} ${'xyzw'[k]}`}
+            value={v}
+            step={0.01}
+            width={44}
+            onChange={(n) => set(value.map((old, j) => (j === k ? n : old)))}
+            onDone={done}
+          />
+        ))}
+      </span>
     );
   } else return null;
   return (

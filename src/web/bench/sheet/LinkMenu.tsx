@@ -43,7 +43,8 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
       if (k > 0) return [];
       return PARTS[kind].map((part) => ({ text: `${words}.${part}`, link: { from: source.id, part } }));
     });
-  const canDial = !linked && typeof record.default !== 'object';
+  // What rests on a place has no number to turn.
+  const canDial = !linked && (input !== undefined || !(typeof record.default === 'object' && 'leaf' in record.default));
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>

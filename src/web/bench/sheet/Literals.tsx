@@ -5,7 +5,7 @@ import { setInput } from '../../../core/effect/edits.js';
 import { formulaOf, readFormula, shownFormula, writeFormula } from '../../../core/effect/formulaText.js';
 import { addStop, changeRamp, dropStop } from '../../../core/effect/ramps.js';
 import { isImage, isLink, isWritten, type Colour, type Effect, type Strand } from '../../../core/effect/schema.js';
-import { rampOf } from '../../../core/lower/params.js';
+import { factorOf, rampOf } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { inputRecord, type LiteralRecord } from '../../../core/operators/record.js';
 import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
@@ -188,7 +188,7 @@ function RampLines({ effect, strand, name }: Props) {
                 label={`${strand.name} stop ${k + 1}`}
                 colour={asColour(stop.rgb)}
                 onChange={(c) => {
-                  const factor = c.unit === 'stops' ? 2 ** c.intensity : c.intensity;
+                  const factor = factorOf(c.intensity, c.unit);
                   setLiteral(
                     session,
                     strand.id,
