@@ -20,6 +20,7 @@ import type { StageRenderer } from '../stage/renderer.js';
 import {
   SWATCH_HEIGHT,
   SWATCH_WIDTH,
+  type AdviceAnswer,
   type Probe,
   type Pulse,
   type Readings,
@@ -143,6 +144,7 @@ export class BenchSession {
   private readonly publishing = new Map<string, ReturnType<typeof setTimeout>>();
   /** Images that have been asked for. */
   private readonly asked = new Set<string>();
+  private adviseTurn = 0;
   private adviseTimer: ReturnType<typeof setTimeout> | null = null;
   private historyTimer: ReturnType<typeof setTimeout> | null = null;
   private readonly unwatch: () => void;
@@ -356,7 +358,6 @@ export class BenchSession {
     this.changed(name);
   }
 
-  /** The end of a drag or of a run of typing. */
   /** Turns a shared dial: here at once, and for every effect of the library that reads it. */
   turnShared(id: string, value: SharedDial['value']): void {
     this.edit(
@@ -400,6 +401,7 @@ export class BenchSession {
       this.edit('Follow the library’s shared dials', (draft) => takeOver(draft, newer));
   }
 
+  /** The end of a drag or of a run of typing. */
   endGesture(): void {
     this.store.setState(({ history }) => ({ history: seal(history) }));
   }
@@ -595,15 +597,21 @@ export class BenchSession {
     if (this.adviseTimer) clearTimeout(this.adviseTimer);
     this.adviseTimer = setTimeout(() => {
       this.adviseTimer = null;
-      const { effect, stage, prop, brightest } = this.store.getState();
-      const { shown, program, problems } = this.wardrobe.read(stage, effect, prop);
-      if (problems.length > 0) return;
-      const readings = readStrands(program, shown.loop);
-      const chosen = stage.props.find((p) => p.id === prop);
-      const about = this.renderer?.aboutProp(prop) ?? null;
-      const looked = chosen && about ? { prop: chosen, about } : null;
-      this.store.setState({ findings: findingsOf(shown, program, readings, stage, looked, brightest) });
+      const { effect, stage, prop } = this.store.getState();
+      const { shown, problems } = this.wardrobe.read(stage, effect, prop);
+      if (problems.length === 0) this.post({ kind: 'advise', effect: shown, turn: ++this.adviseTurn });
     }, ADVISE_GAP_MS);
+  }
+
+  /** @param turn of the request: what was asked before a later one is out of date */
+  private advised({ turn, advice }: AdviceAnswer): void {
+    const { effect, stage, prop, brightest, readings } = this.store.getState();
+    const { shown, program, problems } = this.wardrobe.read(stage, effect, prop);
+    if (turn !== this.adviseTurn || problems.length > 0) return;
+    const chosen = stage.props.find((p) => p.id === prop);
+    const about = this.renderer?.aboutProp(prop) ?? null;
+    const looked = chosen && about ? { prop: chosen, about } : null;
+    this.store.setState({ findings: findingsOf(advice, shown, program, readings, stage, looked, brightest) });
   }
 
   /** Has the renderer follow what is to be worn, where that is another program than before. */
@@ -812,6 +820,7 @@ export class BenchSession {
   }
 
   private receive(answer: ReadingsAnswer): void {
+    if (answer.kind === 'advice') return this.advised(answer);
     if (answer.kind === 'levels') {
       this.store.setState({ levels: answer.levels });
       return;

@@ -1,5 +1,6 @@
 /** Messages of the readings worker: pictures, curves and levels, computed away from the page. */
 import type { Picture } from '../core/base/picture.js';
+import type { Advice } from '../core/analysis/advice.js';
 import type { Brightest } from '../core/analysis/glow.js';
 import type { Levels } from '../core/analysis/levels.js';
 import type { Effect } from '../core/effect/schema.js';
@@ -27,6 +28,7 @@ export interface Probe {
 export type ReadingsRequest =
   | { readonly kind: 'program'; readonly effect: Effect }
   | { readonly kind: 'places'; readonly places: Places }
+  | { readonly kind: 'advise'; readonly effect: Effect; readonly turn: number }
   | { readonly kind: 'picture'; readonly key: string; readonly picture: Picture }
   | { readonly kind: 'probes'; readonly probes: readonly Probe[] }
   | {
@@ -76,4 +78,11 @@ export interface LevelsAnswer {
   readonly levels: Levels;
 }
 
-export type ReadingsAnswer = Readings | LevelsAnswer;
+export interface AdviceAnswer {
+  readonly kind: 'advice';
+  /** Of the request that it answers. */
+  readonly turn: number;
+  readonly advice: readonly Advice[];
+}
+
+export type ReadingsAnswer = Readings | LevelsAnswer | AdviceAnswer;

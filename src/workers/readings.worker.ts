@@ -2,6 +2,7 @@
 import type { Picture } from '../core/base/picture.js';
 import type { Kind } from '../core/base/kinds.js';
 import { luminance } from '../core/optics/tone.js';
+import { advise } from '../core/analysis/advice.js';
 import type { Brightest } from '../core/analysis/glow.js';
 import { measureLevels } from '../core/analysis/levels.js';
 import { SURFACE_LEAVES, type Leaf } from '../core/ir/leaves.js';
@@ -12,6 +13,7 @@ import {
   PULSE_POINTS,
   SWATCH_HEIGHT,
   SWATCH_WIDTH,
+  type AdviceAnswer,
   type LevelsAnswer,
   type Places,
   type Probe,
@@ -161,6 +163,15 @@ addEventListener('message', ({ data }: MessageEvent<ReadingsRequest>) => {
     case 'places':
       places = data.places;
       return;
+    case 'advise': {
+      const answer: AdviceAnswer = {
+        kind: 'advice',
+        turn: data.turn,
+        advice: advise(data.effect, lower(data.effect, { build: 'live' })),
+      };
+      postMessage(answer);
+      return;
+    }
     case 'picture':
       pictures.set(data.key, data.picture);
       return;

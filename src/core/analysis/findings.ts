@@ -3,7 +3,7 @@ import type { Effect } from '../effect/schema.js';
 import type { Mend } from '../effect/mends.js';
 import type { Prop, Stage } from '../formats/stage.js';
 import type { Program } from '../lower/lower.js';
-import { advise, type Advice } from './advice.js';
+import type { Advice } from './advice.js';
 import { glowFindings, type Brightest, type GlowFinding } from './glow.js';
 import type { StrandReading } from './reading.js';
 import { adviseOnStage, type PropAbout } from './stageAdvice.js';
@@ -38,20 +38,22 @@ export function recallDismissed(draft: Effect): void {
 }
 
 /**
+ * @param sheetAdvice what `advise` finds in the sheet alone: it measures, so it is made away from the page
  * @param shown the effect with the values of the prop that is looked at
  * @param prop the one that is looked at, and what is known of its mesh; null while it has none
  * @param brightest of its emission on that prop; null while it is not known, and when there is no light
  */
 export function findingsOf(
+  sheetAdvice: readonly Advice[],
   shown: Effect,
   program: Program,
-  readings: Map<string, StrandReading>,
+  readings: ReadonlyMap<string, StrandReading>,
   stage: Stage,
   prop: { readonly prop: Prop; readonly about: PropAbout } | null,
   brightest: Brightest | null,
 ): Finding[] {
   const onStage = prop ? adviseOnStage(shown, program, readings, stage, prop.prop, prop.about) : [];
-  const sheet = [...advise(shown, program, readings), ...onStage].map(({ code, strand, message, mend, level, edit }) => ({
+  const sheet = [...sheetAdvice, ...onStage].map(({ code, strand, message, mend, level, edit }) => ({
     key: keyOf(code, strand),
     strand,
     what: message,

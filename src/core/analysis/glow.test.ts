@@ -3,6 +3,7 @@ import { stageOf } from '../../../tests/fixtures/stages.js';
 import type { Strand } from '../effect/schema.js';
 import { lower } from '../lower/lower.js';
 import { luminance, type Rgb } from '../optics/tone.js';
+import { advise } from './advice.js';
 import { dismiss, dismissedIn, findingsOf, recallDismissed } from './findings.js';
 import { brightnessKnob, glowFindings, hueLeft, strength, withBrightness, type Brightest } from './glow.js';
 import { LEVELS_BINS, LEVELS_LOW, measureLevels } from './levels.js';
@@ -111,7 +112,15 @@ describe('where brightness is set', () => {
 test('findings are of both kinds, and what is waved aside stays so until it is recalled', () => {
   const effect = neon(0.5);
   const program = lower(effect, { build: 'live' });
-  const findings = findingsOf(effect, program, readStrands(program, effect.loop), { ...stageOf(), optics }, null, at(0.5));
+  const findings = findingsOf(
+    advise(effect, program),
+    effect,
+    program,
+    readStrands(program, effect.loop),
+    { ...stageOf(), optics },
+    null,
+    at(0.5),
+  );
   expect(findings.map((f) => f.key)).toContain('does-not-glow');
   const draft = structuredClone(effect);
   dismiss(draft, { key: 'does-not-glow' });

@@ -8,7 +8,7 @@ import { isLink, isWritten, strandsOf, type Effect, type Input, type Strand } fr
 
 const LETTERS = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h'];
 
-export const formulaOf = (strand: Strand): string => {
+const formulaOf = (strand: Strand): string => {
   const given = strand.inputs?.formula;
   return given && !isLink(given) && isWritten(given.value) ? given.value.text : 'a';
 };

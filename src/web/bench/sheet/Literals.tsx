@@ -2,7 +2,7 @@
 import { FolderOpen, Minus, Plus } from 'lucide-react';
 import { useRef, useState, type ReactNode } from 'react';
 import { setInput } from '../../../core/effect/edits.js';
-import { formulaOf, readFormula, shownFormula, writeFormula } from '../../../core/effect/formulaText.js';
+import { readFormula, shownFormula, writeFormula } from '../../../core/effect/formulaText.js';
 import { addStop, changeRamp, dropStop } from '../../../core/effect/ramps.js';
 import { isImage, isLink, isWritten, type Colour, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { factorOf, rampOf } from '../../../core/lower/params.js';
@@ -105,25 +105,28 @@ function TextLine({ effect, strand, name, record }: Props) {
   const given = strand.inputs?.[name];
   const plain = given && !isLink(given) && isWritten(given.value) ? given.value.text : String(record.default ?? '');
   const isFormula = strand.op === 'formula';
+  const field = (
+    <Written
+      label={`${strand.name} ${name}`}
+      shown={isFormula ? shownFormula(effect, strand) : plain}
+      onWrite={(text) => {
+        if (!isFormula) {
+          session.edit(`Change ${strand.name}`, (draft) => setInput(draft, { id: strand.id, name, input: { value: { text } } }));
+          return null;
+        }
+        if (text === shownFormula(effect, strand)) return null;
+        const read = readFormula(effect, strand, text);
+        if (!read.ok) return read;
+        session.edit(`Change ${strand.name}`, (draft) => writeFormula(draft, { id: strand.id, inputs: read.inputs }));
+        return null;
+      }}
+    />
+  );
+  // A formula is its row's whole business: it has the line to itself.
+  if (isFormula) return <div className="flex h-[25px] w-[242px] items-center">{field}</div>;
   return (
     <Line label={name} title={record.note}>
-      <Written
-        label={`${strand.name} ${name}`}
-        shown={isFormula ? shownFormula(effect, strand) : plain}
-        onWrite={(text) => {
-          if (!isFormula) {
-            session.edit(`Change ${strand.name}`, (draft) =>
-              setInput(draft, { id: strand.id, name, input: { value: { text } } }),
-            );
-            return null;
-          }
-          const read = readFormula(effect, strand, text);
-          if (!read.ok) return read;
-          if (text !== shownFormula(effect, strand) || formulaOf(strand) !== text)
-            session.edit(`Change ${strand.name}`, (draft) => writeFormula(draft, { id: strand.id, inputs: read.inputs }));
-          return null;
-        }}
-      />
+      {field}
     </Line>
   );
 }
