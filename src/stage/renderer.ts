@@ -9,7 +9,6 @@ import {
   DepthTexture,
   DirectionalLight,
   FloatType,
-  GLSL3,
   Group,
   HalfFloatType,
   Mesh,
@@ -17,10 +16,8 @@ import {
   NearestFilter,
   PCFShadowMap,
   PerspectiveCamera,
-  RawShaderMaterial,
   Raycaster,
   Scene,
-  Sphere,
   Vector2,
   Vector3,
   WebGLRenderTarget,
@@ -31,7 +28,6 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Finish } from '../core/effect/schema.js';
 import type { PropAbout } from '../core/analysis/stageAdvice.js';
-import type { Leaf } from '../core/ir/leaves.js';
 import type { Picture } from '../core/base/picture.js';
 import type { MeshData } from '../core/formats/mesh.js';
 import type { Prop, Stage } from '../core/formats/stage.js';
@@ -43,25 +39,8 @@ import { geometryFromMesh, geometryOf } from './geometry.js';
 import { OpticsPasses } from './optics.js';
 import { makeRoom } from './room.js';
 import { Spill } from './spill.js';
-import { READING_FRAGMENT, READING_VERTEX } from './shaders.js';
-
-/** Places of the chosen prop as planes of numbers, row 0 on top; `mask` is 0 where there is no surface. */
-export interface Reading {
-  readonly width: number;
-  readonly height: number;
-  readonly mask: Float32Array;
-  readonly position: Float32Array[];
-  readonly objectNormal: Float32Array[];
-  readonly normal: Float32Array[];
-  readonly viewNormal: Float32Array[];
-  readonly worldPosition: Float32Array[];
-  readonly view: Float32Array[];
-  readonly uv: Float32Array[];
-  /** How those change from one of these pixels to the next. */
-  readonly changes: Partial<Record<Leaf, Float32Array[]>>;
-  /** What lies behind them in the opaque scene; empty where the surface was unrolled. */
-  readonly behind: Partial<Record<Leaf, Float32Array[]>>;
-}
+import { OPAQUE, SEE_THROUGH } from './layers.js';
+import { PlaceReader, type Reading } from './readPlaces.js';
 
 /** A place on a prop as it stands. */
 export interface Place {
@@ -95,32 +74,6 @@ export interface Hit {
   readonly uv: [number, number];
 }
 
-/** How far apart two neighbours may be before they are taken for the two sides of a seam. */
-const SEAM = 0.5;
-
-/** Half the difference of a pixel's two neighbours; 0 at the border of what was read. @param step to the next pixel */
-function changeOver(plane: Float32Array, mask: Float32Array, width: number, step: number): Float32Array {
-  const out = new Float32Array(plane.length);
-  for (let k = 0; k < plane.length; k++) {
-    const [before, after] = [k - step, k + step];
-    if (
-      !(mask[before]! > 0) ||
-      !(mask[after]! > 0) ||
-      (Math.abs(step) === 1 && Math.floor(before / width) !== Math.floor(after / width))
-    )
-      continue;
-    const change = (plane[after]! - plane[before]!) / 2;
-    if (Math.abs(change) < SEAM / 2) out[k] = change;
-  }
-  return out;
-}
-
-/** Which pass a prop is drawn in. */
-const OPAQUE = 0;
-const SEE_THROUGH = 1;
-
-/** Below this share of the frame a prop is too thin to be read as it is seen, and its surface is unrolled instead. */
-const THIN = 0.2;
 /** Frames slower than this lower the resolution. */
 const SLOW_MS = 50;
 
@@ -146,7 +99,7 @@ export class StageRenderer {
   private readonly ambient = new AmbientLight(0xffffff, 1);
   readonly spill = new Spill();
   private readonly neutral = new MeshStandardMaterial({ color: 0x808080, roughness: 0.6 });
-  private readonly readingMaterial: RawShaderMaterial;
+  private readonly reader: PlaceReader;
   private scale = 1;
   private size = { width: 1, height: 1 };
   private slow = 0;
@@ -172,6 +125,7 @@ export class StageRenderer {
     this.renderer.autoClear = true;
     this.optics = new OpticsPasses(this.renderer);
     this.behind = new BehindPass(this.renderer);
+    this.reader = new PlaceReader(this.renderer, this.behind);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     // Arrow keys pan; with Shift or Ctrl they turn.
@@ -186,14 +140,6 @@ export class StageRenderer {
     this.scene.add(this.key, this.key.target, this.ambient, this.room, this.spill.lights);
     // Lights shine on what is see-through too, which is drawn in a layer of its own.
     for (const light of [this.key, this.ambient, ...this.spill.lights.children]) light.layers.enableAll();
-    this.readingMaterial = new RawShaderMaterial({
-      glslVersion: GLSL3,
-      vertexShader: READING_VERTEX,
-      fragmentShader: READING_FRAGMENT,
-      uniforms: { unwrap: { value: false } },
-      side: 2,
-      depthTest: true,
-    });
   }
 
   private get gl(): WebGL2RenderingContext {
@@ -617,155 +563,10 @@ export class StageRenderer {
     };
   }
 
-  /** What the swatches see of a prop: framed as the camera faces it, or unrolled where it is too thin for that. */
+  /** What the swatches see of a prop; null while it is not there. */
   read(propId: string, width: number, height: number): Reading | null {
     const mesh = this.props.get(propId)?.mesh;
-    if (!mesh) return null;
-    const geometry = mesh.geometry;
-    geometry.computeBoundingSphere();
-    const sphere = new Sphere().copy(geometry.boundingSphere!).applyMatrix4(mesh.matrixWorld);
-    const camera = new PerspectiveCamera(24, width / height, 0.01, 1000);
-    const towards = new Vector3().subVectors(this.camera.position, sphere.center).normalize();
-    camera.position.copy(sphere.center).addScaledVector(towards, sphere.radius / Math.sin((12 * Math.PI) / 180));
-    camera.lookAt(sphere.center);
-    camera.updateMatrixWorld();
-    const seen = this.readThrough(mesh, camera, width, height, false);
-    const share = seen.mask.reduce((s, m) => s + m, 0) / seen.mask.length;
-    return share >= THIN ? seen : this.readThrough(mesh, camera, width, height, true);
-  }
-
-  private readThrough(mesh: Mesh, camera: PerspectiveCamera, width: number, height: number, unwrap: boolean): Reading {
-    const target = new WebGLRenderTarget(width, height, {
-      count: 3,
-      type: FloatType,
-      minFilter: NearestFilter,
-      magFilter: NearestFilter,
-    });
-    const scene = new Scene();
-    const copy = new Mesh(mesh.geometry, this.readingMaterial);
-    copy.matrixAutoUpdate = false;
-    copy.matrix.copy(mesh.matrixWorld);
-    copy.frustumCulled = false;
-    scene.add(copy);
-    this.readingMaterial.uniforms.unwrap!.value = unwrap;
-    const clear = this.renderer.getClearAlpha();
-    this.renderer.setClearAlpha(0);
-    this.renderer.setRenderTarget(target);
-    this.renderer.clear();
-    this.renderer.render(scene, camera);
-    const planes = [0, 1, 2].map((index) => {
-      const data = new Float32Array(width * height * 4);
-      this.renderer.readRenderTargetPixels(target, 0, 0, width, height, data, undefined, index);
-      return data;
-    });
-    this.renderer.setRenderTarget(null);
-    this.renderer.setClearAlpha(clear);
-    target.dispose();
-    const count = width * height;
-    const plane = (source: number, lane: number) => {
-      const out = new Float32Array(count);
-      // The picture's row 0 is on top; the graphics card's is at the bottom.
-      for (let y = 0; y < height; y++)
-        for (let x = 0; x < width; x++) out[y * width + x] = planes[source]![((height - 1 - y) * width + x) * 4 + lane]!;
-      return out;
-    };
-    const mask = plane(0, 3);
-    const objectNormal = [plane(1, 0), plane(1, 1), plane(1, 2)];
-    const worldPosition = [plane(2, 0), plane(2, 1), plane(2, 2)];
-    const normal = [0, 1, 2].map(() => new Float32Array(count));
-    const viewNormal = [0, 1, 2].map(() => new Float32Array(count));
-    const view = [0, 1, 2].map(() => new Float32Array(count));
-    const n = new Vector3();
-    const v = new Vector3();
-    const turn = mesh.matrixWorld.clone().invert().transpose();
-    for (let k = 0; k < count; k++) {
-      n.set(objectNormal[0]![k]!, objectNormal[1]![k]!, objectNormal[2]![k]!).transformDirection(turn);
-      v.set(
-        camera.position.x - worldPosition[0]![k]!,
-        camera.position.y - worldPosition[1]![k]!,
-        camera.position.z - worldPosition[2]![k]!,
-      ).normalize();
-      [n.x, n.y, n.z].forEach((c, lane) => (normal[lane]![k] = c));
-      [v.x, v.y, v.z].forEach((c, lane) => (view[lane]![k] = c));
-      n.transformDirection(camera.matrixWorldInverse);
-      [n.x, n.y, n.z].forEach((c, lane) => (viewNormal[lane]![k] = c));
-    }
-    const position = [plane(0, 0), plane(0, 1), plane(0, 2)];
-    const uv = [plane(1, 3), plane(2, 3)];
-    const across = (planes: readonly Float32Array[]) => planes.map((p) => changeOver(p, mask, width, 1));
-    const upwards = (planes: readonly Float32Array[]) => planes.map((p) => changeOver(p, mask, width, -width));
-    return {
-      width,
-      height,
-      mask,
-      changes: {
-        ...{ uvDx: across(uv), uvDy: upwards(uv), positionDx: across(position), positionDy: upwards(position) },
-        ...{ worldPositionDx: across(worldPosition), worldPositionDy: upwards(worldPosition) },
-      },
-      behind: unwrap ? {} : this.readBehind(mesh, camera, worldPosition, width, height),
-      position,
-      objectNormal,
-      normal,
-      viewNormal,
-      worldPosition,
-      view,
-      uv,
-    };
-  }
-
-  /** The opaque scene behind a prop, through the camera that it is read with. */
-  private readBehind(
-    mesh: Mesh,
-    camera: PerspectiveCamera,
-    world: readonly Float32Array[],
-    width: number,
-    height: number,
-  ): Partial<Record<Leaf, Float32Array[]>> {
-    // An opaque prop has nothing behind it that it could read.
-    if (!mesh.layers.isEnabled(SEE_THROUGH)) return {};
-    const picture = new WebGLRenderTarget(width, height, {
-      type: FloatType,
-      depthTexture: new DepthTexture(width, height, FloatType),
-    });
-    camera.layers.set(OPAQUE);
-    // Shadows are made anew by the picture, which knows of everything that casts them.
-    const { needsUpdate } = this.renderer.shadowMap;
-    this.renderer.shadowMap.needsUpdate = false;
-    this.renderer.setRenderTarget(picture);
-    this.renderer.render(this.scene, camera);
-    this.renderer.shadowMap.needsUpdate = needsUpdate;
-    const light = new Float32Array(width * height * 4);
-    this.renderer.readRenderTargetPixels(picture, 0, 0, width, height, light);
-    const depth = this.behind.metres(picture, camera);
-    picture.dispose();
-    this.renderer.setRenderTarget(null);
-    const count = width * height;
-    const make = (lanes: number) => Array.from({ length: lanes }, () => new Float32Array(count));
-    const [eyeDepth, gap, ray, down] = [make(1), make(1), make(1), make(1)];
-    const [behind, behindPosition, screen] = [make(3), make(3), make(2)];
-    const forward = camera.getWorldDirection(new Vector3());
-    const point = new Vector3();
-    const pivot = new Vector3().setFromMatrixPosition(mesh.matrixWorld);
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) {
-        const k = y * width + x;
-        const there = (height - 1 - y) * width + x;
-        point.set(world[0]![k]!, world[1]![k]!, world[2]![k]!).sub(camera.position);
-        const near = Math.max(1e-4, point.dot(forward));
-        // Where something stands in front of the point, what lies behind it is not seen: as far as can be.
-        const far = depth[there]! < near ? camera.far : depth[there]!;
-        const reach = point.length() / near;
-        point.multiplyScalar(far / near).add(camera.position);
-        eyeDepth[0]![k] = near;
-        gap[0]![k] = far - near;
-        ray[0]![k] = (far - near) * reach;
-        down[0]![k] = pivot.y - point.y;
-        [point.x, point.y, point.z].forEach((c, lane) => (behindPosition[lane]![k] = c));
-        for (let lane = 0; lane < 3; lane++) behind[lane]![k] = light[there * 4 + lane]!;
-        screen[0]![k] = (x + 0.5) / width;
-        screen[1]![k] = 1 - (y + 0.5) / height;
-      }
-    return { eyeDepth, depthGap: gap, depthGapRay: ray, depthGapDown: down, behind, behindPosition, screen };
+    return mesh ? this.reader.read(mesh, this.scene, this.camera.position, width, height) : null;
   }
 
   dispose(): void {
@@ -773,6 +574,7 @@ export class StageRenderer {
     this.optics.dispose();
     this.behind.dispose();
     this.shadowTarget.dispose();
+    this.reader.dispose();
     this.lightTarget.dispose();
     this.displayTarget.dispose();
     this.dropPicture();
