@@ -107,7 +107,7 @@ test('every generated shader pair compiles and links (glslangValidator, Khronos)
   try {
     sheets.forEach((effect, k) => {
       for (const build of ['live', 'frozen'] as const) {
-        const text = emitGlsl(lower(effect, { build }), { hoist: k % 2 === 0 });
+        const text = emitGlsl(lower(effect, { build }), { hoist: k % 2 === 0, lit: effect.finish.lighting === 'lit' });
         const pair = shaderPair(text, { ...effect.finish, lighting: k % 3 === 0 ? 'unlit' : 'lit' }, effect.name);
         writeFileSync(join(folder, `${k}${build}.vert`), pair.vertex);
         writeFileSync(join(folder, `${k}${build}.frag`), pair.fragment);
@@ -180,7 +180,11 @@ test('names that would clash with the shader’s own words and functions are tol
   const effect = effectOf([noise, ...strands], { emission: { from: `s${words.length - 1}` } });
   const folder = mkdtempSync(join(tmpdir(), 'wispen-names-'));
   for (const naming of ['names', 'ids'] as const) {
-    const pair = shaderPair(emitGlsl(lower(effect, { build: 'live' }), { hoist: true, naming }), effect.finish, 'x');
+    const pair = shaderPair(
+      emitGlsl(lower(effect, { build: 'live' }), { hoist: true, naming, lit: effect.finish.lighting === 'lit' }),
+      effect.finish,
+      'x',
+    );
     writeFileSync(join(folder, 'a.vert'), pair.vertex);
     writeFileSync(join(folder, 'a.frag'), pair.fragment);
     const { status, stdout } = spawnSync('glslangValidator', ['-l', 'a.vert', 'a.frag'], { cwd: folder, encoding: 'utf8' });

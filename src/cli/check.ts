@@ -45,7 +45,10 @@ function report(file: string): Report {
   if (!result.ok) return failed(result.problems);
   const program = lower(result.effect, { build: 'live' });
   const readings = readStrands(program, result.effect.loop);
-  const problems = program.problems.length > 0 ? program.problems : budgetProblems(emitGlsl(program, { hoist: true }));
+  const problems =
+    program.problems.length > 0
+      ? program.problems
+      : budgetProblems(emitGlsl(program, { hoist: true, lit: result.effect.finish.lighting === 'lit' }));
   const sound = problems.length === 0;
   const measured = sound ? measureStrands(program, result.effect) : new Map<string, Measured>();
   return {

@@ -35,7 +35,7 @@ export function compile(file: string, target: string, out: string, freeze: boole
   }
   const params = paramValues(program.params, effect);
   // Exported programs stand alone: their block holds time and plain numbers, nothing computed elsewhere.
-  const text = emitGlsl(program, { hoist: false });
+  const text = emitGlsl(program, { hoist: false, lit: effect.finish.lighting === 'lit' });
   if (target === 'glsl') {
     const note = `${effect.name}. Written by Wispen; uniforms.json says what the block holds.`;
     const pair = shaderPair(text, effect.finish, note);

@@ -2,7 +2,7 @@
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
 import { MAX_MESH_BYTES } from '../core/formats/glb.js';
-import type { MeshAbout } from '../core/formats/mesh.js';
+import type { MeshAbout } from '../core/mesh/mesh.js';
 import { addAsset, addProp, freshPropId, type Vec3 } from '../core/formats/stageEdits.js';
 import type { BenchSession } from './bench.js';
 import { readMeshFile } from './meshes.js';

@@ -1,5 +1,5 @@
 /** Meshes of the artists' own: fetched once, read in a worker, kept for as long as the page lives. */
-import type { MeshData } from '../core/formats/mesh.js';
+import type { MeshData } from '../core/mesh/mesh.js';
 import type { MeshAnswer, MeshRequest } from '../workers/meshes.js';
 
 const reads = new Map<string, Promise<MeshData>>();

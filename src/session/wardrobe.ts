@@ -82,7 +82,7 @@ export class Wardrobe {
       const signature = signatureOf(program, shown.finish);
       let cut = this.cuts.get(signature);
       if (!cut) {
-        const text = emitGlsl(program, { hoist: true, naming: 'ids' });
+        const text = emitGlsl(program, { hoist: true, naming: 'ids', lit: shown.finish.lighting === 'lit' });
         const beyond = budgetProblems(text);
         if (beyond.length > 0) pattern = { program, problems: beyond, cut: null };
         else

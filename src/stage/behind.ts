@@ -13,7 +13,7 @@ import {
   type PerspectiveCamera,
   type WebGLRenderer,
 } from 'three';
-import { SCENE_BEHIND } from './effectMaterial.js';
+import { SCENE } from './effectMaterial.js';
 import { Screen, pass } from './screen.js';
 import { BEHIND_COLOUR, BEHIND_DEPTH } from './shaders.js';
 
@@ -51,9 +51,9 @@ export class BehindPass {
       if (target.width !== width || target.height !== height) target.setSize(width, height);
     this.screen.run(this.copying, this.colour, { picture: picture.texture });
     this.measure(picture, camera, this.depth);
-    SCENE_BEHIND.opaqueColour.value = this.colour.texture;
-    SCENE_BEHIND.opaqueDepth.value = this.depth.texture;
-    SCENE_BEHIND.pictureSize.value.set(width, height);
+    SCENE.opaqueColour.value = this.colour.texture;
+    SCENE.opaqueDepth.value = this.depth.texture;
+    SCENE.pictureSize.value.set(width, height);
   }
 
   /** The depth of a small picture's opaque scene, in metres along the view axis; rows from the bottom. */

@@ -45,23 +45,26 @@ export const programKey = (text: GlslText, finish: Finish): string => {
 };
 
 const has = (stage: StageText, name: OutputName) => stage.outputs.includes(name);
-const functions = (text: GlslText, stage: StageText) => [text.block, stage.library, stage.code].filter(Boolean).join('\n\n');
-const declare = (word: 'in' | 'out' | 'attribute', list: readonly string[]) => list.map((l) => `${word} ${l};`).join('\n');
+export const functions = (text: GlslText, stage: StageText) =>
+  [text.block, stage.library, stage.code].filter(Boolean).join('\n\n');
+export const declare = (word: 'in' | 'out' | 'attribute', list: readonly string[]) => list.map((l) => `${word} ${l};`).join('\n');
 
 /** The textures of a program's images. They are shared by all that look the same image up in the same way. */
-function imageUniforms({ fragment, vertex }: GlslText): Record<string, { value: Texture }> {
+export function imageUniforms({ fragment, vertex }: GlslText): Record<string, { value: Texture }> {
   const slots = [...fragment.images, ...(vertex?.images ?? [])];
   return Object.fromEntries(slots.map(([name, slot]) => [name, textureOf(slot)]));
 }
+
+export const HEAD = 'precision highp float;\nprecision highp int;';
 
 /** Drawn after the opaque scene, which they may read. */
 export const isSeeThrough = ({ alphaMode }: Finish): boolean => alphaMode === 'blend' || alphaMode === 'add';
 
 /**
- * What see-through surfaces read of the opaque scene: set before each frame of it. Without one, nothing lies behind,
- * fifty metres away.
+ * What surfaces read of the picture: the opaque scene that see-through ones have behind them, and which of a still's
+ * samples it is. Set before each frame. Without a scene nothing lies behind, fifty metres away.
  */
-export const SCENE_BEHIND = (() => {
+export const SCENE = (() => {
   const pixel = (...rgba: number[]): { value: Texture } => {
     const texture = new DataTexture(new Float32Array(rgba), 1, 1, RGBAFormat, FloatType);
     texture.needsUpdate = true;
@@ -71,22 +74,24 @@ export const SCENE_BEHIND = (() => {
     opaqueColour: pixel(0, 0, 0, 1),
     opaqueDepth: pixel(LEAVES.depthGap.fallback[0]!, 0, 0, 1),
     pictureSize: { value: new Vector2(1, 1) },
+    sampleIndex: { value: 0 },
   };
 })();
 
 /** A share of fragments that hangs on where the surface is, not on where it is seen: it moves with the prop. */
-const DITHER_GLSL = `float scatter(vec3 p) {
+export const DITHER_GLSL = `float scatter(vec3 p) {
   float pixel = max(length(dFdx(p)), length(dFdy(p)));
   float scale = exp2(-floor(log2(max(pixel, 1e-9))));
   uvec3 v = uvec3(ivec3(floor(p * scale))) * 1664525u + 1013904223u;
   v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
   v ^= v >> 16u;
   v.x += v.y * v.z;
-  return float(v.x >> 8u) * exp2(-24.0);
+  // Each sample of a still takes the next of evenly spread thresholds.
+  return fract(float(v.x >> 8u) * exp2(-24.0) + sampleIndex * 0.618033988749895);
 }`;
 
 /** The statements that leave fragments out, for a finish with holes. */
-function holes(finish: Finish, fragment: StageText): string {
+export function holes(finish: Finish, fragment: StageText): string {
   const opacity = has(fragment, 'opacity') ? 's.opacity' : '1.0';
   if (finish.alphaMode === 'mask')
     return `if (${opacity} < ${has(fragment, 'maskThreshold') ? 's.maskThreshold' : 'alphaCutoff'}) discard;`;
@@ -103,19 +108,27 @@ function seeThrough(finish: Finish, fragment: StageText, light: string): { light
   const rough = has(fragment, 'roughness') ? 'clamp(s.roughness, 0.0, 1.0)' : '0.0';
   return { light: `mix(sceneBehind(s.refraction, ${rough}), ${light}, ${alpha})`, alpha: '1.0' };
 }
-const addedTo = (text: GlslText, finish: Finish) => ({
+export const addedTo = (text: GlslText, finish: Finish) => ({
   varyings: finish.alphaMode === 'dither' ? (['seenPosition'] as const) : [],
   behind: isSeeThrough(finish) && has(text.fragment, 'refraction'),
 });
 
-const SIDE = 'float side = gl_FrontFacing ? 1.0 : -1.0;';
+/** What the program reads of the mesh, beside position and normal. */
+export const attributesOf = (text: GlslText): readonly string[] =>
+  shaderParts(text).attributes.map((a) => a.slice(a.lastIndexOf(' ') + 1));
+
+export const SIDE_GLSL = 'float side = gl_FrontFacing ? 1.0 : -1.0;';
 
 export function effectMaterial(text: GlslText, finish: Finish): Material {
   const material = finish.lighting === 'unlit' ? unlit(text, finish) : lit(text, finish, programKey(text, finish));
   material.side = SIDES[finish.sides];
+  // Whatever is seen of it casts: a sheet that faces the light too.
+  material.shadowSide = DoubleSide;
   material.depthWrite = finish.writesDepth;
   if (isSeeThrough(finish)) {
     material.transparent = true;
+    // Back faces first, then front ones.
+    material.forceSinglePass = false;
     material.blending = finish.alphaMode === 'add' ? AdditiveBlending : NormalBlending;
   }
   return material;
@@ -126,12 +139,11 @@ function unlit(text: GlslText, finish: Finish): RawShaderMaterial {
   const emission = has(fragment, 'emission') ? 's.emission' : 'vec3(0.0)';
   const base = has(fragment, 'baseColour') ? 's.baseColour' : 'vec3(0.0)';
   const shown = seeThrough(finish, fragment, `clamp(light, 0.0, ${BRIGHTEST})`);
-  const head = 'precision highp float;\nprecision highp int;';
-  const { varyings, attributes, vertexBody, sceneText, usesEye } = shaderParts(text, addedTo(text, finish));
+  const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye } = shaderParts(text, addedTo(text, finish));
   return new RawShaderMaterial({
     glslVersion: GLSL3,
-    uniforms: { ...SCENE_BEHIND, ...imageUniforms(text), alphaCutoff: { value: finish.alphaCutoff } },
-    vertexShader: `${head}
+    uniforms: { ...SCENE, ...imageUniforms(text), alphaCutoff: { value: finish.alphaCutoff } },
+    vertexShader: `${HEAD}
 uniform mat4 modelMatrix;
 uniform mat4 viewMatrix;
 uniform mat4 projectionMatrix;
@@ -140,22 +152,24 @@ in vec3 position;
 in vec3 normal;
 ${declare('in', attributes)}
 ${declare('out', varyings)}
+${vertexLibrary}
 ${vertex ? functions(text, vertex) : ''}
 void main() {
   ${vertexBody}
   gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4(movedPosition, 1.0);
 }`,
-    fragmentShader: `${head}
+    fragmentShader: `${HEAD}
 ${declare('in', varyings)}
 out vec4 colour;
 uniform float alphaCutoff;
+uniform float sampleIndex;
 ${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}
 ${usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform vec3 cameraPosition;' : ''}
 ${sceneText}
 ${functions(text, fragment)}
 ${FINITE_GLSL}
 void main() {
-  ${SIDE}
+  ${SIDE_GLSL}
   Surface s = ${callOf(fragment, 'surface')};
   ${holes(finish, fragment)}
   vec3 light = ${emission} + ${base};
@@ -169,10 +183,10 @@ function lit(text: GlslText, finish: Finish, key: string): MeshStandardMaterial 
   const material = new MeshStandardMaterial({ color: 0x808080, roughness: 0.6, metalness: 0 });
   const shown = seeThrough(finish, fragment, `min(outgoingLight, vec3(${BRIGHTEST}))`);
   material.customProgramCacheKey = () => key;
-  const { varyings, attributes, vertexBody, sceneText, usesEye } = shaderParts(text, addedTo(text, finish));
+  const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye } = shaderParts(text, addedTo(text, finish));
   // three declares uv itself, where a texture wants it; nothing here does.
   material.onBeforeCompile = (shader: WebGLProgramParametersWithUniforms) => {
-    Object.assign(shader.uniforms, SCENE_BEHIND, imageUniforms(text), { alphaCutoff: { value: finish.alphaCutoff } });
+    Object.assign(shader.uniforms, SCENE, imageUniforms(text), { alphaCutoff: { value: finish.alphaCutoff } });
     const replace = (stage: 'vertexShader' | 'fragmentShader', chunk: string, make: (chunk: string) => string) => {
       const include = `#include <${chunk}>`;
       if (!shader[stage].includes(include)) throw new Error(`three's shader has no ${include}`);
@@ -185,20 +199,21 @@ function lit(text: GlslText, finish: Finish, key: string): MeshStandardMaterial 
         `${c}\n${declare(
           'attribute',
           attributes.filter((a) => a !== 'vec2 uv'),
-        )}\n${declare('out', varyings)}\n${vertex ? functions(text, vertex) : ''}`,
+        )}\n${declare('out', varyings)}\n${vertexLibrary}\n${vertex ? functions(text, vertex) : ''}`,
     );
-    replace('vertexShader', 'begin_vertex', () => `${vertexBody}\nvec3 transformed = movedPosition;`);
+    replace('vertexShader', 'beginnormal_vertex', () => `${vertexBody}\nvec3 objectNormal = movedNormal;`);
+    replace('vertexShader', 'begin_vertex', () => 'vec3 transformed = movedPosition;');
     replace(
       'fragmentShader',
       'common',
       (c) =>
-        `${c}\nuniform float alphaCutoff;\n${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
+        `${c}\nuniform float alphaCutoff;\nuniform float sampleIndex;\n${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
     );
     replace(
       'fragmentShader',
       'color_fragment',
       (c) => `${c}
-  ${SIDE}
+  ${SIDE_GLSL}
   Surface s = ${callOf(fragment, 'surface')};
   ${holes(finish, fragment)}
   bool sound = true;

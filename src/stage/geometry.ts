@@ -10,8 +10,10 @@ import {
   SphereGeometry,
   TorusGeometry,
 } from 'three';
-import type { MeshData } from '../core/formats/mesh.js';
+import type { MeshData } from '../core/mesh/mesh.js';
 import type { Primitive } from '../core/formats/stage.js';
+import { edgesOf } from '../core/mesh/edges.js';
+import { slopesOf } from '../core/mesh/slopes.js';
 
 /** Effects read vertex colours of every mesh: 1 where it has none. */
 function withVertexColour(geometry: BufferGeometry, colour: Float32Array | null = null): BufferGeometry {
@@ -66,4 +68,47 @@ export function geometryFromMesh(mesh: MeshData): BufferGeometry {
   if (mesh.uv1) geometry.setAttribute('uv1', new BufferAttribute(mesh.uv1, 2));
   geometry.setIndex(new BufferAttribute(mesh.index, 1));
   return withVertexColour(geometry, mesh.colour);
+}
+
+const SLOPES = { objectNormalD: ['normal', 3], uvD: ['uv', 2], uv1D: ['uv1', 2], vertexColourD: ['vertexColour', 4] } as const;
+const EDGES = ['edge', 'edgeQuad'];
+const variants = new WeakMap<BufferGeometry, BufferGeometry>();
+
+/**
+ * The geometry with what an effect's program reads of it besides: how its channels change along it, and how far its
+ * edges are, which takes corners of their own. Made once a geometry, at the first effect that asks.
+ */
+export function fitted(base: BufferGeometry, attributes: readonly string[]): BufferGeometry {
+  addSlopes(base, attributes);
+  if (!attributes.some((a) => EDGES.includes(a))) return base;
+  let made = variants.get(base);
+  if (!made || attributes.some((a) => base.hasAttribute(a) && !made!.hasAttribute(a))) {
+    made?.dispose();
+    made = base.toNonIndexed();
+    const index = base.getIndex()?.array ?? Uint32Array.from({ length: base.getAttribute('position').count }, (_, k) => k);
+    const { all, quads } = edgesOf(base.getAttribute('position').array, index);
+    made.setAttribute('edge', new BufferAttribute(all, 3)).setAttribute('edgeQuad', new BufferAttribute(quads, 3));
+    variants.set(base, made);
+  }
+  return made;
+}
+
+/** Lets go of a geometry and of what was made of it. */
+export function disposeGeometry(base: BufferGeometry): void {
+  variants.get(base)?.dispose();
+  base.dispose();
+}
+
+function addSlopes(base: BufferGeometry, attributes: readonly string[]): void {
+  for (const [prefix, [name, width]] of Object.entries(SLOPES)) {
+    if (!attributes.some((a) => a.startsWith(prefix)) || base.hasAttribute(`${prefix}t`)) continue;
+    const [position, normal, channel] = [base.getAttribute('position'), base.getAttribute('normal'), base.getAttribute(name)];
+    // White bytes stand for colours that a mesh does not have: nothing changes along them, nor along uv that are not there.
+    const flat = !channel || !(channel.array instanceof Float32Array);
+    const still = () => new Float32Array(position.count * width);
+    const slopes = flat
+      ? { t: still(), b: still() }
+      : slopesOf({ position: position.array, normal: normal.array, index: base.getIndex()?.array ?? null }, channel.array, width);
+    for (const axis of ['t', 'b'] as const) base.setAttribute(prefix + axis, new BufferAttribute(slopes[axis], width));
+  }
 }

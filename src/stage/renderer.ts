@@ -29,15 +29,16 @@ import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Finish } from '../core/effect/schema.js';
 import type { PropAbout } from '../core/analysis/stageAdvice.js';
 import type { Picture } from '../core/base/picture.js';
-import type { MeshData } from '../core/formats/mesh.js';
+import type { MeshData } from '../core/mesh/mesh.js';
 import type { Prop, Stage } from '../core/formats/stage.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import { BehindPass } from './behind.js';
-import { effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
+import { attributesOf, effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
 import { provideTexture } from './images.js';
-import { geometryFromMesh, geometryOf } from './geometry.js';
+import { disposeGeometry, fitted, geometryFromMesh, geometryOf } from './geometry.js';
 import { OpticsPasses } from './optics.js';
 import { makeRoom } from './room.js';
+import { seeShadowsFrom, shadowMaterial } from './shadowMaterial.js';
 import { Spill } from './spill.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
 import { PlaceReader, type Reading } from './readPlaces.js';
@@ -57,6 +58,13 @@ export interface Outfit {
   readonly finish: Finish;
 }
 
+/** What draws an effect's program, and what it wants of a mesh. */
+interface Tailored {
+  readonly material: Material;
+  readonly shadow: Material | null;
+  readonly attributes: readonly string[];
+}
+
 interface Worn {
   readonly text: GlslText;
   readonly key: string;
@@ -72,6 +80,18 @@ export interface Hit {
   readonly position: [number, number, number];
   readonly normal: [number, number, number];
   readonly uv: [number, number];
+}
+
+interface PropMesh {
+  readonly shape: string;
+  readonly mesh: Mesh;
+  /** Its geometry as it is, without what the effect that it wears wants besides. */
+  readonly base: BufferGeometry;
+}
+
+function discard({ material, shadow }: Tailored): void {
+  material.dispose();
+  shadow?.dispose();
 }
 
 /** Frames slower than this lower the resolution. */
@@ -90,10 +110,10 @@ export class StageRenderer {
   private readonly shadowTarget = new WebGLRenderTarget(1, 1);
   private picture: WebGLRenderTarget | null = null;
   private room = new Group();
-  private props = new Map<string, { shape: string; mesh: Mesh }>();
+  private props = new Map<string, PropMesh>();
   private meshes = new Map<string, BufferGeometry>();
   private stage: Stage | null = null;
-  private programs = new Map<string, Material>();
+  private programs = new Map<string, Tailored>();
   private worn = new Map<string, Worn>();
   private readonly key = new DirectionalLight(0xffffff, 1);
   private readonly ambient = new AmbientLight(0xffffff, 1);
@@ -175,7 +195,7 @@ export class StageRenderer {
       if (this.props.get(p.id)?.shape !== shape) {
         this.dropProp(p.id);
         const mesh = this.makeProp(stage, p);
-        if (mesh) this.props.set(p.id, { shape, mesh });
+        if (mesh) this.props.set(p.id, { shape, mesh, base: mesh.geometry });
       }
       const mesh = this.props.get(p.id)?.mesh;
       if (!mesh) continue;
@@ -214,7 +234,7 @@ export class StageRenderer {
     const prop = this.props.get(id);
     if (!prop) return;
     prop.mesh.removeFromParent();
-    if (![...this.meshes.values()].includes(prop.mesh.geometry)) prop.mesh.geometry.dispose();
+    if (![...this.meshes.values()].includes(prop.base)) disposeGeometry(prop.base);
     this.props.delete(id);
     this.undress(id);
   }
@@ -226,10 +246,14 @@ export class StageRenderer {
     const mesh = this.props.get(id)?.mesh;
     if (!mesh) return;
     mesh.material = this.neutral;
+    mesh.geometry = this.props.get(id)!.base;
+    delete mesh.customDepthMaterial;
+    mesh.frustumCulled = true;
     mesh.castShadow = true;
     mesh.renderOrder = 0;
     mesh.layers.set(OPAQUE);
     mesh.onBeforeRender = () => undefined;
+    mesh.onBeforeShadow = () => undefined;
   }
 
   /** Makes a mesh of the artist's own available; stages that refer to it show it from their next `setStage`. */
@@ -276,7 +300,7 @@ export class StageRenderer {
   async dress(outfits: readonly Outfit[]): Promise<boolean> {
     const turn = ++this.dressing;
     const keys = outfits.map(({ text, finish }) => `${programKey(text, finish)} ${finish.alphaCutoff}`);
-    const made = new Map<string, Material>();
+    const made = new Map<string, Tailored>();
     const texts = new Set([...this.worn.values()].map((w) => w.program));
     const rehearsal = new Scene();
     outfits.forEach(({ prop, text, finish }, k) => {
@@ -284,39 +308,49 @@ export class StageRenderer {
       const mesh = this.props.get(prop)?.mesh;
       if (!mesh || this.programs.has(key) || made.has(key)) return;
       const material = effectMaterial(text, finish);
-      made.set(key, material);
+      const shadow = finish.castsShadow ? shadowMaterial(text, finish) : null;
+      made.set(key, { material, shadow, attributes: attributesOf(text) });
       // Another threshold of a mask is another material, and the same program.
-      if (!texts.has(programKey(text, finish))) this.links++;
-      const stand = new Mesh(mesh.geometry, material);
-      stand.receiveShadow = true;
-      stand.castShadow = true;
-      rehearsal.add(stand);
+      if (!texts.has(programKey(text, finish))) this.links += shadow ? 2 : 1;
+      for (const worn of shadow ? [material, shadow] : [material]) {
+        const stand = new Mesh(mesh.geometry, worn);
+        stand.receiveShadow = true;
+        stand.castShadow = true;
+        rehearsal.add(stand);
+      }
     });
     if (made.size > 0) await this.renderer.compileAsync(rehearsal, this.camera, this.scene);
     if (turn !== this.dressing) {
-      for (const material of made.values()) material.dispose();
+      for (const tailored of made.values()) discard(tailored);
       return false;
     }
-    for (const [key, material] of made) this.programs.set(key, material);
+    for (const [key, tailored] of made) this.programs.set(key, tailored);
     const dressed = new Set<string>();
     outfits.forEach(({ prop, text, finish }, k) => {
       const mesh = this.props.get(prop)?.mesh;
-      const material = this.programs.get(keys[k]!);
-      if (!mesh || !material) return;
+      const tailored = this.programs.get(keys[k]!);
+      if (!mesh || !tailored) return;
       dressed.add(prop);
       const buffer = this.worn.get(prop)?.buffer ?? this.gl.createBuffer()!;
       this.worn.set(prop, { text, key: keys[k]!, program: programKey(text, finish), buffer });
-      mesh.material = material;
+      mesh.material = tailored.material;
+      mesh.geometry = fitted(this.props.get(prop)!.base, tailored.attributes);
+      if (tailored.shadow) mesh.customDepthMaterial = tailored.shadow;
+      else delete mesh.customDepthMaterial;
+      // It may be anywhere: a surface that is moved is never taken to be out of sight.
+      mesh.frustumCulled = text.vertex === null;
       mesh.castShadow = finish.castsShadow;
       mesh.renderOrder = finish.order;
       mesh.layers.set(isSeeThrough(finish) ? SEE_THROUGH : OPAQUE);
-      mesh.onBeforeRender = () => this.gl.bindBufferBase(this.gl.UNIFORM_BUFFER, 0, buffer);
+      const bind = () => this.gl.bindBufferBase(this.gl.UNIFORM_BUFFER, 0, buffer);
+      mesh.onBeforeRender = bind;
+      mesh.onBeforeShadow = bind;
     });
     for (const id of [...this.worn.keys()]) if (!dressed.has(id)) this.undress(id);
     const used = new Set([...this.worn.values()].map((w) => w.key));
-    for (const [key, material] of this.programs)
+    for (const [key, tailored] of this.programs)
       if (!used.has(key)) {
-        material.dispose();
+        discard(tailored);
         this.programs.delete(key);
       }
     this.placeSpill();
@@ -332,6 +366,8 @@ export class StageRenderer {
     gl.bindBuffer(gl.UNIFORM_BUFFER, worn.buffer);
     gl.bufferData(gl.UNIFORM_BUFFER, block, gl.DYNAMIC_DRAW);
     gl.bindBuffer(gl.UNIFORM_BUFFER, null);
+    // What moves or has holes casts another shadow with other numbers.
+    if (this.props.get(prop)?.mesh.customDepthMaterial) this.renderer.shadowMap.needsUpdate = true;
   }
 
   /** The view as it is now, as a viewpoint holds it. */
@@ -433,6 +469,8 @@ export class StageRenderer {
   private drawScene(picture: WebGLRenderTarget): void {
     const { renderer, scene, camera } = this;
     camera.layers.set(OPAQUE);
+    camera.updateMatrixWorld();
+    seeShadowsFrom(camera);
     if (!picture.depthTexture) {
       renderer.setRenderTarget(picture);
       renderer.render(scene, camera);
@@ -548,9 +586,9 @@ export class StageRenderer {
 
   /** What advice wants to know of a prop's mesh; null while it is not at hand. */
   aboutProp(propId: string): PropAbout | null {
-    const mesh = this.props.get(propId)?.mesh;
-    if (!mesh) return null;
-    const { geometry } = mesh;
+    const prop = this.props.get(propId);
+    if (!prop) return null;
+    const { mesh, base: geometry } = prop;
     geometry.computeBoundingBox();
     const size = geometry.boundingBox!.getSize(new Vector3()).multiply(mesh.scale);
     const colours = geometry.getAttribute('vertexColour');
@@ -578,7 +616,7 @@ export class StageRenderer {
     this.lightTarget.dispose();
     this.displayTarget.dispose();
     this.dropPicture();
-    for (const geometry of this.meshes.values()) geometry.dispose();
+    for (const geometry of this.meshes.values()) disposeGeometry(geometry);
     this.renderer.dispose();
     this.renderer.forceContextLoss();
   }

@@ -1,5 +1,5 @@
 /** Messages of the mesh worker: a file's bytes in, a mesh or a sentence out. */
-import type { MeshData } from '../core/formats/mesh.js';
+import type { MeshData } from '../core/mesh/mesh.js';
 
 export interface MeshRequest {
   readonly bytes: ArrayBuffer;

@@ -5,7 +5,7 @@
  * Limits: 64 MB, 2,000,000 triangles, 6,000,000 vertices, 10,000 nodes. Refused: files that refer to others, compressed meshes.
  */
 import type { Accessor, Node, Primitive } from '@gltf-transform/core';
-import type { MeshAbout, MeshData } from './mesh.js';
+import type { MeshAbout, MeshData } from '../mesh/mesh.js';
 
 export const MAX_MESH_BYTES = 64 * 1024 * 1024;
 export const MAX_TRIANGLES = 2_000_000;

@@ -53,7 +53,7 @@ export function shareText(
   const program = lower(effect, { build: 'live' });
   const [problem] = program.problems;
   if (problem) return { ok: false, why: problem.message };
-  const text = emitGlsl(program, { hoist: false });
+  const text = emitGlsl(program, { hoist: false, lit: effect.finish.lighting === 'lit' });
   const values = fillBlock(text, paramValues(program.params, effect), 0, effect.loop);
   const about = text.slots.map((slot) => {
     const param = program.params.find((p) => slot.node.op === 'param' && p.at === slot.node.index);

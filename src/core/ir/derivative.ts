@@ -4,7 +4,7 @@
  * differentiated itself, once.
  */
 import { Builder, defineKernel } from './builder.js';
-import { LEAVES, type Leaf } from './leaves.js';
+import { LEAVES, type Axis, type Leaf } from './leaves.js';
 import { baseOf, widthOf, type Kernel, type Node } from './types.js';
 
 /** The change of each leaf, or null for one that does not change. */
@@ -31,28 +31,31 @@ export function slopeBy(b: Builder, node: Node, by: Node, change: Node): Node {
   return new Differentiation(b, (n) => (n === by ? change : null), by).of(node) ?? b.widen(0, widthOf(node.type));
 }
 
-/** How a place changes from one pixel to the next; null for one that is the same all over, or for a pixel. */
-export function screenChange(b: Builder, leaf: Leaf, axis: 'x' | 'y'): Change {
+/** How a place changes from one pixel to the next, or along the surface; null for one that is the same all over. */
+export function changeAlong(b: Builder, leaf: Leaf, axis: Axis): Change {
   const change = `${leaf}D${axis}`;
   return change in LEAVES ? b.leaf(change as Leaf) : null;
 }
 
 /** Sheets look at the same changes again and again: each is worked out once a builder. */
-const screens = new WeakMap<Builder, Record<'x' | 'y', Differentiation>>();
+const screens = new WeakMap<Builder, Record<Axis, Differentiation>>();
 
-/** How a value changes from one pixel to the next, to the right or upwards. */
-export function screenSlope(b: Builder, node: Node, axis: 'x' | 'y'): Node {
-  let both = screens.get(b);
-  if (!both) {
-    const along = (a: 'x' | 'y') => new Differentiation(b, (n) => (n.op === 'leaf' ? screenChange(b, n.leaf!, a) : null));
-    screens.set(b, (both = { x: along('x'), y: along('y') }));
+/**
+ * How a value changes from one pixel to the next, to the right or upwards; or along the surface, with a metre of the
+ * prop's own space towards its tangent or bitangent.
+ */
+export function slopeAlong(b: Builder, node: Node, axis: Axis): Node {
+  let all = screens.get(b);
+  if (!all) {
+    const along = (a: Axis) => new Differentiation(b, (n) => (n.op === 'leaf' ? changeAlong(b, n.leaf!, a) : null));
+    screens.set(b, (all = { x: along('x'), y: along('y'), t: along('t'), b: along('b') }));
   }
-  return both[axis].of(node) ?? b.widen(0, widthOf(node.type));
+  return all[axis].of(node) ?? b.widen(0, widthOf(node.type));
 }
 
 /** How far a value reaches over a pixel: the length of its change to the right and upwards, component by component. */
 export function footprint(b: Builder, node: Node): Node {
-  const [dx, dy] = [screenSlope(b, node, 'x'), screenSlope(b, node, 'y')];
+  const [dx, dy] = [slopeAlong(b, node, 'x'), slopeAlong(b, node, 'y')];
   return b.op('sqrt', b.add(b.mul(dx, dx), b.mul(dy, dy)));
 }
 
@@ -160,7 +163,8 @@ class Differentiation {
         const t = b.div(b.sub(at, low), span);
         // t's own change, from all three; a window of no width is a step, and dividing by 0 gives 0.
         const rise = b.div(this.less(this.less(dz, dx), this.times(this.less(dy, dx), t))!, span);
-        const inside = b.op('and', b.op('le', 0, t), b.op('le', t, 1));
+        // One comparison serves vectors too: shading languages have no `and` of theirs.
+        const inside = b.op('le', b.op('abs', b.sub(t, 0.5)), 0.5);
         return wide(b.op('select', inside, b.mul(rise, b.mul(b.mul(t, b.sub(1, t)), 6)), 0));
       }
       case 'dot': {

@@ -103,25 +103,42 @@ export const CHANGING = [
 ] as const satisfies readonly (keyof typeof PLACES)[];
 type Changing = (typeof CHANGING)[number];
 
-export type Leaf = keyof typeof PLACES | `${Changing}D${'x' | 'y'}`;
+/**
+ * Those that vertices have: their change along the surface is a place too, a metre in the prop's own space to either
+ * side: `uvDt` along its tangent, `uvDb` along the bitangent. `cross(tangent, bitangent)` is the normal.
+ */
+const ALONG = [
+  ...(['position', 'worldPosition', 'normal', 'objectNormal', 'viewNormal', 'view', 'uv', 'uv1'] as const),
+  ...(['vertexColour', 'eyeDepth'] as const),
+] as const satisfies readonly Changing[];
+type Along = (typeof ALONG)[number];
+
+/** A direction in which places change: to the right and upwards on the screen, along tangent and bitangent on the surface. */
+export type Axis = 'x' | 'y' | 't' | 'b';
+
+export type Leaf = keyof typeof PLACES | `${Changing}D${'x' | 'y'}` | `${Along}D${'t' | 'b'}`;
 
 /** Absent changes are 0: edges are hard there. */
 const changeOf = (name: Changing): LeafRecord => {
   const { type, rate } = PLACES[name];
   return leaf(type, rate, Array<number>(Number(type[1])).fill(0), [-0.1, 0.1]);
 };
+const changesOf = <N extends Changing, A extends Axis>(names: readonly N[], axes: readonly A[]) =>
+  Object.fromEntries(names.flatMap((name) => axes.map((a) => [`${name}D${a}`, changeOf(name)]))) as Record<
+    `${N}D${A}`,
+    LeafRecord
+  >;
 export const LEAVES: Readonly<Record<Leaf, LeafRecord>> = {
   ...PLACES,
-  ...(Object.fromEntries(
-    CHANGING.flatMap((name) => (['x', 'y'] as const).map((a) => [`${name}D${a}`, changeOf(name)])),
-  ) as Record<`${Changing}D${'x' | 'y'}`, LeafRecord>),
+  ...changesOf(CHANGING, ['x', 'y']),
+  ...changesOf(ALONG, ['t', 'b']),
 };
 export const LEAF_NAMES = Object.keys(LEAVES) as Leaf[];
 
 /** The place whose change a leaf is, and the direction; null for a place itself. */
-export function changeIn(name: Leaf): { readonly of: Changing; readonly along: 'x' | 'y' } | null {
+export function changeIn(name: Leaf): { readonly of: Changing; readonly along: Axis } | null {
   const of = CHANGING.find((c) => name.length === c.length + 2 && name.startsWith(`${c}D`));
-  return of ? { of, along: name.endsWith('x') ? 'x' : 'y' } : null;
+  return of ? { of, along: name.at(-1) as Axis } : null;
 }
 
 /** One value for a whole frame of a prop. */

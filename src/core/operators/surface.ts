@@ -1,5 +1,5 @@
 /** Surface: normals, refraction, water, and the movement of vertices. */
-import { screenSlope } from '../ir/derivative.js';
+import { slopeAlong } from '../ir/derivative.js';
 import { exp2 } from '../ir/kernels/transcendental.js';
 import { noiseAt } from '../ir/kernels/noise.js';
 import type { Builder, Value } from '../ir/builder.js';
@@ -36,7 +36,7 @@ export const SURFACE: readonly OperatorRecord[] = [
     source:
       'the height’s exact slope along the surface; the surface gradient of Mikkelsen, "Bump Mapping Unparametrized Surfaces on the GPU", 2010',
     lower: ({ b }, x) => {
-      const along = (axis: 'x' | 'y') => screenSlope(b, b.mul(x.height!, x.strength!), axis);
+      const along = (axis: 'x' | 'y') => slopeAlong(b, b.mul(x.height!, x.strength!), axis);
       const [px, py] = [b.leaf('worldPositionDx'), b.leaf('worldPositionDy')];
       const first = cross(b, py, x.normal!);
       const second = cross(b, x.normal!, px);

@@ -1,6 +1,6 @@
 /** Values the artist types: numbers, vectors, colours. */
 import { FILTERS, WRAPS, type Filter, type Wrap } from '../base/picture.js';
-import { screenSlope } from '../ir/derivative.js';
+import { slopeAlong } from '../ir/derivative.js';
 import { log2 } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
 import { FormulaError, parseFormula } from './formula/parse.js';
@@ -91,7 +91,7 @@ export const VALUES: readonly OperatorRecord[] = [
     lower: ({ b, options, images }, x) => {
       const { asset, size } = images.image ?? { asset: '', size: [1, 1] as const };
       const changes = (['x', 'y'] as const).map((axis) => {
-        const change = screenSlope(b, x.uv!, axis);
+        const change = slopeAlong(b, x.uv!, axis);
         return b.composite('length', b.mul(change, b.constant(...size)));
       });
       const texels = b.op('max', b.op('max', changes[0]!, changes[1]!), 1);

@@ -2,7 +2,8 @@
  * GLSL ES 3.00 for an effect. What changes at most once a frame is computed on the CPU and packed into one uniform
  * block; the shader holds only what differs from vertex to vertex or from pixel to pixel.
  */
-import { FRAME_LEAVES, LEAVES, type Leaf } from '../ir/leaves.js';
+import { slopeAlong } from '../ir/derivative.js';
+import { FRAME_LEAVES, LEAVES, changeIn, type Leaf } from '../ir/leaves.js';
 import { baseOf, widthOf, type ImageSlot, type Node } from '../ir/types.js';
 import type { OutputName } from '../effect/schema.js';
 import type { LoweredStrand, Program } from '../lower/lower.js';
@@ -32,6 +33,8 @@ export interface StageText {
   readonly outputs: readonly OutputName[];
   /** Images it looks up, by sampler. */
   readonly images: ReadonlyMap<string, ImageSlot>;
+  /** Of a displacement: it tells how it changes along the surface too, so that the normal can follow. */
+  readonly bends: boolean;
 }
 
 export interface GlslText {
@@ -55,6 +58,8 @@ export interface GlslOptions {
   readonly changes?: 'screen' | 'given';
   /** The outputs to compute, for programs that need only some. */
   readonly only?: readonly OutputName[];
+  /** The surface is lit, so that its normal counts although no strand may read it. */
+  readonly lit?: boolean;
 }
 
 /** The places, other than time and loop, that are one value for a frame of a prop. */
@@ -79,11 +84,44 @@ const LETTERS = 'xyzw';
 export const slotText = (at: number, width: number): string =>
   `k[${at >> 2}]${width === 4 ? '' : `.${LETTERS.slice(at & 3, (at & 3) + width)}`}`;
 
-export function emitGlsl(program: Program, { hoist, only, naming = 'names', changes = 'screen' }: GlslOptions): GlslText {
+const NORMALS: readonly Leaf[] = ['normal', 'objectNormal', 'viewNormal'];
+
+/** Whether any of these comes of a leaf like that. */
+function reads(roots: readonly Node[], like: (leaf: Leaf) => boolean): boolean {
+  const seen = new Set<Node>();
+  const pending = [...roots];
+  while (pending.length > 0) {
+    const node = pending.pop()!;
+    if (seen.has(node)) continue;
+    seen.add(node);
+    if (node.op === 'leaf' && like(node.leaf!)) return true;
+    pending.push(...node.args);
+  }
+  return false;
+}
+
+/** How what moves the vertices changes along the surface; none where it is the same all over. */
+function bendOf(program: Program, displacement: Node): readonly Node[] {
+  const along = (['t', 'b'] as const).map((axis) => slopeAlong(program.builder, displacement, axis));
+  const still = (node: Node) => node.op === 'const' && node.values!.every((v) => v === 0);
+  return along.every(still) ? [] : along;
+}
+
+export function emitGlsl(
+  program: Program,
+  { hoist, only, naming = 'names', changes = 'screen', lit = false }: GlslOptions,
+): GlslText {
   const chosen = [...program.outputs].filter(([name]) => !only || only.includes(name));
   const vertexRoots = chosen.filter(([name]) => VERTEX_OUTPUTS.includes(name));
   const pixelRoots = chosen.filter(([name]) => !VERTEX_OUTPUTS.includes(name));
-  const roots = chosen.map(([, port]) => port.node);
+  const normalCounts =
+    lit ||
+    reads(
+      pixelRoots.map(([, port]) => port.node),
+      (leaf) => NORMALS.includes(changeIn(leaf)?.of ?? leaf),
+    );
+  const bend = vertexRoots.length > 0 && normalCounts ? bendOf(program, vertexRoots[0]![1].node) : [];
+  const roots = [...chosen.map(([, port]) => port.node), ...bend];
   const rate = rates(roots);
 
   // --- the block: what the stages read of frame rate
@@ -132,7 +170,7 @@ export function emitGlsl(program: Program, { hoist, only, naming = 'names', chan
 
   const stage = (named: typeof chosen, what: 'surface' | 'displacement'): StageText => {
     const library = new Library();
-    const own = new Names(Object.keys(LEAVES));
+    const own = new Names([...Object.keys(LEAVES), 'alongTangent', 'alongBitangent']);
     const local = new Map<Slot, string>();
     const leaves = new Set<Leaf>();
     const printer = new Printer(
@@ -152,23 +190,29 @@ export function emitGlsl(program: Program, { hoist, only, naming = 'names', chan
       (node) => (node.op === 'const' || !owners.has(node) ? undefined : called(owners.get(node)!)),
       changes === 'given',
     );
-    const { statements, results } = printer.print(named.map(([, port]) => port.node));
+    const extra = what === 'displacement' ? bend : [];
+    const { statements, results } = printer.print([...named.map(([, port]) => port.node), ...extra]);
     const head = [...local].map(([slot, name]) => `${glslType(slot.node.type)} ${name} = ${slotText(slot.at, slot.width)};`);
-    const args = [...leaves].map((leaf) => `${glslType(LEAVES[leaf].type)} ${leaf}`).join(', ');
+    const args = [...leaves].map((leaf) => `${glslType(LEAVES[leaf].type)} ${leaf}`);
     if (what === 'displacement') {
-      const code = `vec3 displacement(${args}) {\n${indent([...head, ...statements, `return ${results[0]!};`])}\n}`;
-      return { library: library.toString(), code, leaves: [...leaves], outputs: ['displacement'], images: library.images };
+      const along = ['alongTangent', 'alongBitangent'].slice(0, extra.length);
+      const taken = [...args, ...along.map((a) => `out vec3 ${a}`)].join(', ');
+      const ends = [...along.map((a, k) => `${a} = ${results[k + 1]!};`), `return ${results[0]!};`];
+      const code = `vec3 displacement(${taken}) {\n${indent([...head, ...statements, ...ends])}\n}`;
+      const outputs = ['displacement'] as const;
+      return { library: library.toString(), code, leaves: [...leaves], outputs, images: library.images, bends: along.length > 0 };
     }
     const fields = named.map(([name, port]) => `${glslType(port.node.type)} ${name};`);
     const struct = `struct Surface {\n${indent(fields.length > 0 ? fields : ['float nothing;'])}\n};`;
     const stores = named.map(([name], k) => `s.${name} = ${results[k]!};`);
-    const code = `${struct}\n\nSurface surface(${args}) {\n${indent([...head, ...statements, 'Surface s;', ...stores, ...(fields.length > 0 ? [] : ['s.nothing = 0.0;']), 'return s;'])}\n}`;
+    const code = `${struct}\n\nSurface surface(${args.join(', ')}) {\n${indent([...head, ...statements, 'Surface s;', ...stores, ...(fields.length > 0 ? [] : ['s.nothing = 0.0;']), 'return s;'])}\n}`;
     return {
       library: library.toString(),
       code,
       leaves: [...leaves],
       outputs: named.map(([name]) => name),
       images: library.images,
+      bends: false,
     };
   };
 

@@ -3,6 +3,7 @@ import { LEAVES, type Leaf } from '../ir/leaves.js';
 import type { Finish } from '../effect/schema.js';
 import type { GlslText, StageText } from './glsl.js';
 import {
+  ALONG_LIBRARY,
   ATTRIBUTES,
   NEED_TEXTS,
   VARYING_TEXTS,
@@ -36,7 +37,8 @@ vec3 notFiniteMark(vec2 pixel) {
 /** The call of a stage's function, each place in the words of that shader. */
 export function callOf(stage: StageText, name: 'surface' | 'displacement'): string {
   const text = (leaf: Leaf) => (name === 'surface' ? placeText(leaf).fragment : vertexText(leaf, glslType(LEAVES[leaf].type)));
-  return `${name}(${stage.leaves.map(text).join(', ')})`;
+  const along = stage.bends ? ['alongTangent', 'alongBitangent'] : [];
+  return `${name}(${[...stage.leaves.map(text), ...along].join(', ')})`;
 }
 
 /** The parts around an effect's functions that every shader made of it shares. */
@@ -45,7 +47,9 @@ export interface ShaderParts {
   readonly varyings: readonly string[];
   /** Attributes beside position and normal, as `type name`. */
   readonly attributes: readonly string[];
-  /** Statements of the vertex shader: they fill the varyings and leave `movedPosition`. */
+  /** Functions of the vertex shader that its statements call on. */
+  readonly vertexLibrary: string;
+  /** Statements of the vertex shader: they fill the varyings and leave `movedPosition` and `movedNormal`. */
   readonly vertexBody: string;
   /** Functions of the fragment shader that its places call on. */
   readonly sceneText: string;
@@ -62,15 +66,27 @@ export function shaderParts(
   const varyings = [...new Set([...varyingsFor(fragment.leaves), ...(also.varyings ?? [])])];
   const fills = varyings.map((v) => `${v} = ${VARYING_TEXTS[v].vertex};`);
   const moved = vertex ? `position + ${callOf(vertex, 'displacement')}` : 'position';
+  const bends = vertex?.bends ?? false;
   const vertexBody = [
-    'vec3 worldNormal = normalize(transpose(inverse(mat3(modelMatrix))) * normal);',
-    ...fills,
+    'mat3 turned = transpose(inverse(mat3(modelMatrix)));',
+    ...(bends
+      ? ['vec3 tangent = tangentOf(normal);', 'vec3 bitangent = cross(normal, tangent);', 'vec3 alongTangent, alongBitangent;']
+      : []),
     `vec3 movedPosition = ${moved};`,
+    ...(bends
+      ? [
+          'vec3 movedNormal = cross(tangent + alongTangent, bitangent + alongBitangent);',
+          'movedNormal = dot(movedNormal, movedNormal) > 0.0 ? normalize(movedNormal) : normal;',
+        ]
+      : ['vec3 movedNormal = normal;']),
+    'vec3 worldNormal = normalize(turned * movedNormal);',
+    ...fills,
   ].join('\n  ');
   const needs = needsOf(fragment.leaves, fragment.code, also.behind);
   return {
     varyings: varyings.map((v) => `${VARYING_TEXTS[v].type} ${v}`),
     attributes: attributesIn(...fills, moved).map((a) => `${ATTRIBUTES[a]} ${a}`),
+    vertexLibrary: bends ? ALONG_LIBRARY : '',
     vertexBody,
     sceneText: needs
       .map((n) => NEED_TEXTS[n])
@@ -87,7 +103,7 @@ const value = (stage: StageText, name: string, neutral: string) =>
 
 export function shaderPair(text: GlslText, finish: Finish, note: string): ShaderPair {
   const { fragment, vertex } = text;
-  const { varyings, attributes, vertexBody, sceneText, usesEye, usesSide } = shaderParts(text);
+  const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye, usesSide } = shaderParts(text);
   const comment = note
     .split('\n')
     .map((l) => `// ${l}`)
@@ -98,7 +114,7 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
     'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform mat4 projectionMatrix;\nuniform vec3 cameraPosition;\n',
     ['vec3 position', 'vec3 normal', ...attributes].map((a) => `in ${a};`).join('\n'),
     varyings.map((v) => `out ${v};`).join('\n'),
-    vertex ? `\n${[vertex.library, vertex.code].filter(Boolean).join('\n\n')}\n` : '',
+    vertex ? `\n${[vertexLibrary, vertex.library, vertex.code].filter(Boolean).join('\n\n')}\n` : '',
     'void main() {',
     `  ${vertexBody}`,
     '  gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4(movedPosition, 1.0);',

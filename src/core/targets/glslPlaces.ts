@@ -3,7 +3,7 @@ import { changeIn, type Leaf } from '../ir/leaves.js';
 
 interface Varying {
   readonly type: 'vec2' | 'vec3' | 'vec4';
-  /** What the vertex shader puts there; before displacement. */
+  /** What the vertex shader puts there, once the vertex has moved. */
   readonly vertex: string;
 }
 
@@ -11,9 +11,9 @@ export const VARYING_TEXTS = {
   seenPosition: { type: 'vec3', vertex: 'position' },
   seenWorld: { type: 'vec3', vertex: '(modelMatrix * vec4(position, 1.0)).xyz' },
   seenNormal: { type: 'vec3', vertex: 'worldNormal' },
-  seenObjectNormal: { type: 'vec3', vertex: 'normal' },
+  seenObjectNormal: { type: 'vec3', vertex: 'movedNormal' },
   seenViewNormal: { type: 'vec3', vertex: 'mat3(viewMatrix) * worldNormal' },
-  seenView: { type: 'vec3', vertex: 'cameraPosition - (modelMatrix * vec4(position, 1.0)).xyz' },
+  seenView: { type: 'vec3', vertex: 'cameraPosition - (modelMatrix * vec4(movedPosition, 1.0)).xyz' },
   seenUv: { type: 'vec2', vertex: 'uv' },
   seenUv1: { type: 'vec2', vertex: 'uv1' },
   seenColour: { type: 'vec4', vertex: 'vertexColour' },
@@ -35,6 +35,15 @@ export const ATTRIBUTES = {
   edgeQuad: 'vec3',
   /** Age 0..1, random 0..1, index. */
   mote: 'vec3',
+  /** What the mesh itself has, a metre along its tangent and its bitangent: for the normals of what is displaced. */
+  objectNormalDt: 'vec3',
+  objectNormalDb: 'vec3',
+  uvDt: 'vec2',
+  uvDb: 'vec2',
+  uv1Dt: 'vec2',
+  uv1Db: 'vec2',
+  vertexColourDt: 'vec4',
+  vertexColourDb: 'vec4',
 } as const;
 export type AttributeName = keyof typeof ATTRIBUTES;
 
@@ -57,13 +66,46 @@ const seen = (varying: VaryingName, fragment: string = varying): PlaceText => ({
 const here = (fragment: string, ...needs: Need[]): PlaceText => ({ varying: null, fragment, vertex: null, needs });
 const matrix = (text: string): PlaceText => ({ varying: null, fragment: text, vertex: text, needs: ['eye'] });
 
+/** At rest, in the vertex shader: `turned` takes normals from the prop's space to the stage's. */
+const REST_NORMAL = 'normalize(turned * normal)';
+const REST_VIEW = '(cameraPosition - (modelMatrix * vec4(position, 1.0)).xyz)';
+
+/** How places change along the surface, in the vertex shader; the mesh itself has the others as attributes. */
+const ALONG_TEXTS: Partial<Record<Leaf, (axis: 't' | 'b') => string>> = {
+  position: tangentText,
+  worldPosition: (axis) => `(mat3(modelMatrix) * ${tangentText(axis)})`,
+  normal: (axis) => unitChange('turned * normal', `turned * objectNormalD${axis}`),
+  viewNormal: (axis) => `(mat3(viewMatrix) * ${unitChange('turned * normal', `turned * objectNormalD${axis}`)})`,
+  view: (axis) => unitChange(REST_VIEW, `-(mat3(modelMatrix) * ${tangentText(axis)})`),
+  eyeDepth: (axis) => `-(mat3(viewMatrix) * (mat3(modelMatrix) * ${tangentText(axis)})).z`,
+};
+function tangentText(axis: 't' | 'b'): string {
+  return axis === 't' ? 'tangent' : 'bitangent';
+}
+/** How the direction of a vector changes as the vector does. */
+const unitChange = (vector: string, change: string) => `unitChange(${vector}, ${change})`;
+
+/** Functions of the vertex shader that the changes along the surface call on. */
+export const ALONG_LIBRARY = `vec3 unitChange(vec3 v, vec3 change) {
+  float far = max(length(v), 1e-20);
+  vec3 u = v / far;
+  return (change - u * dot(u, change)) / far;
+}
+// A tangent for a normal: any will do, as long as it turns without a jump (Duff and others 2017; formula from memory).
+vec3 tangentOf(vec3 n) {
+  float s = n.z < 0.0 ? -1.0 : 1.0;
+  float a = -1.0 / (s + n.z);
+  return vec3(1.0 + s * n.x * n.x * a, s * n.x * n.y * a, -s * n.x);
+}`;
+
 const PLACE_TEXTS: Partial<Record<Leaf, PlaceText>> = {
   position: seen('seenPosition'),
   worldPosition: seen('seenWorld'),
-  normal: seen('seenNormal', 'normalize(seenNormal) * side'),
-  objectNormal: seen('seenObjectNormal', 'normalize(seenObjectNormal) * side'),
-  viewNormal: seen('seenViewNormal', 'normalize(seenViewNormal) * side'),
-  view: { ...seen('seenView', 'normalize(seenView)'), vertex: `normalize(${VARYING_TEXTS.seenView.vertex})` },
+  // A vertex is moved by what it is at rest; a pixel sees what it has become.
+  normal: { ...seen('seenNormal', 'normalize(seenNormal) * side'), vertex: REST_NORMAL },
+  objectNormal: { ...seen('seenObjectNormal', 'normalize(seenObjectNormal) * side'), vertex: 'normal' },
+  viewNormal: { ...seen('seenViewNormal', 'normalize(seenViewNormal) * side'), vertex: `(mat3(viewMatrix) * ${REST_NORMAL})` },
+  view: { ...seen('seenView', 'normalize(seenView)'), vertex: `normalize(${REST_VIEW})` },
   uv: seen('seenUv'),
   uv1: seen('seenUv1'),
   vertexColour: seen('seenColour'),
@@ -99,9 +141,14 @@ export function placeText(leaf: Leaf): PlaceText {
   if (text) return text;
   const change = changeIn(leaf);
   if (!change) throw new Error(`${leaf} is not a place of the surface`);
-  const { fragment, ...rest } = placeText(change.of);
-  // A vertex has no neighbours: nothing changes there, and edges are hard.
-  return { ...rest, fragment: `dFd${change.along}(${fragment})`, vertex: 'still' };
+  const { of, along } = change;
+  if (along === 't' || along === 'b') {
+    const own = ALONG_TEXTS[of];
+    return { varying: null, fragment: 'still', vertex: own ? own(along) : leaf };
+  }
+  const { fragment, ...rest } = placeText(of);
+  // On the screen a vertex has no neighbours: nothing changes there, and edges are hard.
+  return { ...rest, fragment: `dFd${along}(${fragment})`, vertex: 'still' };
 }
 
 /** Text of a leaf for the vertex shader. */

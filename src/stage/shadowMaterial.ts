@@ -1,0 +1,61 @@
+/** What draws an effect into a shadow: the surface where it has moved to, with the holes it has. */
+import { GLSL3, Matrix4, RawShaderMaterial, Vector3, type PerspectiveCamera } from 'three';
+import type { Finish } from '../core/effect/schema.js';
+import type { GlslText } from '../core/targets/glsl.js';
+import { callOf, shaderParts } from '../core/targets/glslPair.js';
+import { DITHER_GLSL, HEAD, SCENE, SIDE_GLSL, addedTo, declare, functions, holes, imageUniforms } from './effectMaterial.js';
+
+/** Where the picture is seen from: the light that a shadow is drawn for is no eye of its own. */
+const EYE = { eyePosition: { value: new Vector3() }, eyeMatrix: { value: new Matrix4() } };
+
+export function seeShadowsFrom(camera: PerspectiveCamera): void {
+  EYE.eyePosition.value.setFromMatrixPosition(camera.matrixWorld);
+  EYE.eyeMatrix.value.copy(camera.matrixWorldInverse);
+}
+
+const AS_THE_EYE = '#define viewMatrix eyeMatrix\n#define cameraPosition eyePosition';
+
+/** @returns null where the mesh as it is casts the right shadow */
+export function shadowMaterial(text: GlslText, finish: Finish): RawShaderMaterial | null {
+  const { fragment, vertex } = text;
+  const hole = holes(finish, fragment);
+  if (!hole && !vertex) return null;
+  const whole: GlslText = hole ? text : { ...text, fragment: { ...fragment, leaves: [], code: '', library: '' } };
+  const parts = shaderParts(whole, hole ? addedTo(text, finish) : {});
+  return new RawShaderMaterial({
+    glslVersion: GLSL3,
+    uniforms: { ...SCENE, ...EYE, ...imageUniforms(text), alphaCutoff: { value: finish.alphaCutoff } },
+    vertexShader: `${HEAD}
+uniform mat4 modelMatrix;
+uniform mat4 viewMatrix;
+uniform mat4 projectionMatrix;
+uniform mat4 eyeMatrix;
+uniform vec3 eyePosition;
+in vec3 position;
+in vec3 normal;
+${declare('in', parts.attributes)}
+${declare('out', parts.varyings)}
+vec4 fromTheLight(vec3 p) { return projectionMatrix * viewMatrix * modelMatrix * vec4(p, 1.0); }
+${AS_THE_EYE}
+${parts.vertexLibrary}
+${vertex ? functions(text, vertex) : ''}
+void main() {
+  ${parts.vertexBody}
+  gl_Position = fromTheLight(movedPosition);
+}`,
+    fragmentShader: `${HEAD}
+${AS_THE_EYE}
+${declare('in', parts.varyings)}
+out vec4 colour;
+uniform float alphaCutoff;
+uniform float sampleIndex;
+${hole && finish.alphaMode === 'dither' ? DITHER_GLSL : ''}
+${hole && parts.usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform vec3 cameraPosition;' : ''}
+${parts.sceneText}
+${hole ? functions(text, fragment) : ''}
+void main() {
+  ${hole ? `${SIDE_GLSL}\n  Surface s = ${callOf(fragment, 'surface')};\n  ${hole}` : ''}
+  colour = vec4(1.0);
+}`,
+  });
+}
