@@ -38,7 +38,7 @@ import { EMPTY_HISTORY, record, redoEntry, seal, undoEntry, type History } from 
 import { keepHistory, markOf, restoreHistory } from './historyStore.js';
 import { meshOf } from './meshes.js';
 import { loadShared, newerIn, storeShared, takeOver, type SharedDial } from './sharedDials.js';
-import { Wardrobe } from './wardrobe.js';
+import { Wardrobe, steadyOf } from './wardrobe.js';
 
 export type DocumentName = 'effect' | 'stage';
 
@@ -751,16 +751,7 @@ export class BenchSession {
       if (this.dressing > 0) return this.settleSoon();
       const reading = this.renderer?.read(this.store.getState().prop, SWATCH_WIDTH, SWATCH_HEIGHT);
       this.placeProbes();
-      if (reading) {
-        const { mask, position, objectNormal, normal, viewNormal, worldPosition, view, uv, changes, behind } = reading;
-        this.post({
-          kind: 'places',
-          places: {
-            mask,
-            planes: { position, objectNormal, normal, viewNormal, worldPosition, view, uv, uv1: uv, ...changes, ...behind },
-          },
-        });
-      }
+      if (reading) this.post({ kind: 'places', places: { mask: reading.mask, planes: reading.planes } });
       this.requestWhole();
     }, SETTLE_MS);
   }
@@ -773,20 +764,9 @@ export class BenchSession {
     const cut = this.wardrobe.outfit(prop)?.cut;
     const probes = pinsOf(stage).flatMap((pin): Probe[] => {
       const outfit = this.wardrobe.outfit(pin.prop);
-      const place = renderer.placeOn(pin.prop, pin.position, pin.normal);
+      const place = renderer.placeOn(pin);
       if (!place || !outfit || outfit.cut !== cut) return [];
-      const { world, normal, view, viewNormal } = place;
-      const leaves = {
-        position: pin.position,
-        objectNormal: pin.normal,
-        worldPosition: world,
-        normal,
-        view,
-        viewNormal,
-        uv: pin.uv,
-        uv1: pin.uv,
-      };
-      return [{ id: pin.id, leaves, params: outfit.params }];
+      return [{ id: pin.id, leaves: { ...place.leaves, ...steadyOf(stage, pin.prop) }, params: outfit.params }];
     });
     this.post({ kind: 'probes', probes });
   }
@@ -806,10 +786,17 @@ export class BenchSession {
       this.workerStale = false;
       this.workerBusy = true;
       this.lastSwatches = performance.now();
-      const { effect, chosen, kept } = this.store.getState();
+      const { effect, stage, prop, chosen, kept } = this.store.getState();
       const whole = this.wholeStale ? { strands: [...new Set([...(chosen === null ? [] : [chosen]), ...kept])] } : null;
       this.wholeStale = false;
-      this.post({ kind: 'draw', params: this.params, time: this.clock.time, loop: effect.loop, whole });
+      this.post({
+        kind: 'draw',
+        params: this.params,
+        time: this.clock.time,
+        loop: effect.loop,
+        steady: steadyOf(stage, prop),
+        whole,
+      });
       // A worker without places yet does not answer; it is asked again when it has them.
       setTimeout(() => {
         if (this.lastReadings !== null) return;

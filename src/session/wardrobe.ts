@@ -8,6 +8,7 @@ import { optionsKey, withVariant } from '../core/effect/variant.js';
 import { whoWears, type Wearing } from '../core/formats/wearing.js';
 import type { Stage } from '../core/formats/stage.js';
 import { SURFACE_LEAVES } from '../core/ir/leaves.js';
+import { randomOf } from '../core/base/random.js';
 import { lower, type Program } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
 import { budgetProblems } from '../core/targets/budgets.js';
@@ -57,6 +58,11 @@ function emissionOf(program: Program, { alphaMode }: Finish): Evaluator | null {
   const light = port && opacity ? b.mul(port.node, b.composite('clamp', opacity, 0, 1)) : port?.node;
   return light ? evaluatorOf(program, [light], OVER_SURFACE, SPILL_POINTS, pictures) : null;
 }
+
+/** What is one value for a prop, whatever is worn: its random number, by its seed. */
+export const steadyOf = (stage: Stage, prop: string): { propRandom: number[] } => ({
+  propRandom: [randomOf(stage.props.find((p) => p.id === prop)?.seed ?? 0)],
+});
 
 export class Wardrobe {
   private patterns = new WeakMap<Effect, Map<string, Pattern>>();
@@ -169,14 +175,15 @@ export class Wardrobe {
   fill(renderer: StageRenderer, stage: Stage, time: number): void {
     const emissions = new Map<string, Float32Array[]>();
     for (const { prop, cut, params, shown } of this.worn.values()) {
-      renderer.setBlock(prop, cut.text, fillBlock(cut.text, params, time, shown.loop));
+      const own = steadyOf(stage, prop);
+      renderer.setBlock(prop, cut.text, fillBlock(cut.text, params, time, shown.loop, own));
       const planes = stage.spill.on && cut.emission ? renderer.spill.planesOf(prop) : null;
       if (planes) {
         const loop = [shown.loop ?? 0];
         // The evaluator's numbers are its own until its next call: another prop may share it.
         emissions.set(
           prop,
-          renderer.spill.gather(prop, cut.emission!.view(params, { ...planes, time: [time], loop }, SPILL_POINTS)[0]!),
+          renderer.spill.gather(prop, cut.emission!.view(params, { ...planes, ...own, time: [time], loop }, SPILL_POINTS)[0]!),
         );
       }
     }

@@ -117,7 +117,8 @@ export const addedTo = (text: GlslText, finish: Finish) => ({
 export const attributesOf = (text: GlslText): readonly string[] =>
   shaderParts(text).attributes.map((a) => a.slice(a.lastIndexOf(' ') + 1));
 
-export const SIDE_GLSL = 'float side = gl_FrontFacing ? 1.0 : -1.0;';
+/** What is drawn for its back faces alone is drawn turned round: there the graphics card takes them for front ones. */
+export const SIDE_GLSL = 'float side = (gl_FrontFacing ? 1.0 : -1.0) * winding;';
 
 export function effectMaterial(text: GlslText, finish: Finish): Material {
   const material = finish.lighting === 'unlit' ? unlit(text, finish) : lit(text, finish, programKey(text, finish));
@@ -140,9 +141,19 @@ function unlit(text: GlslText, finish: Finish): RawShaderMaterial {
   const base = has(fragment, 'baseColour') ? 's.baseColour' : 'vec3(0.0)';
   const shown = seeThrough(finish, fragment, `clamp(light, 0.0, ${BRIGHTEST})`);
   const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye } = shaderParts(text, addedTo(text, finish));
-  return new RawShaderMaterial({
+  const material: RawShaderMaterial = new RawShaderMaterial({
     glslVersion: GLSL3,
-    uniforms: { ...SCENE, ...imageUniforms(text), alphaCutoff: { value: finish.alphaCutoff } },
+    uniforms: {
+      ...SCENE,
+      ...imageUniforms(text),
+      alphaCutoff: { value: finish.alphaCutoff },
+      // Looked up at each of the two passes that a see-through surface of two sides is drawn in.
+      winding: {
+        get value() {
+          return material.side === BackSide ? -1 : 1;
+        },
+      },
+    },
     vertexShader: `${HEAD}
 uniform mat4 modelMatrix;
 uniform mat4 viewMatrix;
@@ -163,6 +174,7 @@ ${declare('in', varyings)}
 out vec4 colour;
 uniform float alphaCutoff;
 uniform float sampleIndex;
+uniform float winding;
 ${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}
 ${usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform vec3 cameraPosition;' : ''}
 ${sceneText}
@@ -176,6 +188,8 @@ void main() {
   colour = isFinite(light) ? vec4(${shown.light}, ${shown.alpha}) : vec4(notFiniteMark(gl_FragCoord.xy), 1.0);
 }`,
   });
+  Object.defineProperty(material, 'uniformsNeedUpdate', { get: () => material.transparent, set: () => undefined });
+  return material;
 }
 
 function lit(text: GlslText, finish: Finish, key: string): MeshStandardMaterial {
@@ -207,7 +221,7 @@ function lit(text: GlslText, finish: Finish, key: string): MeshStandardMaterial 
       'fragmentShader',
       'common',
       (c) =>
-        `${c}\nuniform float alphaCutoff;\nuniform float sampleIndex;\n${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
+        `${c}\n#ifdef FLIP_SIDED\n#define winding -1.0\n#else\n#define winding 1.0\n#endif\nuniform float alphaCutoff;\nuniform float sampleIndex;\n${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
     );
     replace(
       'fragmentShader',

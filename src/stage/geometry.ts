@@ -112,3 +112,8 @@ function addSlopes(base: BufferGeometry, attributes: readonly string[]): void {
     for (const axis of ['t', 'b'] as const) base.setAttribute(prefix + axis, new BufferAttribute(slopes[axis], width));
   }
 }
+
+const reduced = new WeakMap<BufferGeometry, BufferGeometry>();
+
+/** The same shape of far fewer triangles, where a mesh is large enough to need one. */
+export const reducedOf = (geometry: BufferGeometry): BufferGeometry | null => reduced.get(geometry) ?? null;

@@ -2,38 +2,54 @@
 import {
   DepthTexture,
   FloatType,
-  GLSL3,
   Mesh,
   NearestFilter,
   PerspectiveCamera,
-  RawShaderMaterial,
   Scene,
   Sphere,
   Vector3,
   WebGLRenderTarget,
+  type RawShaderMaterial,
   type WebGLRenderer,
 } from 'three';
 import type { Leaf } from '../core/ir/leaves.js';
+import type { GlslText } from '../core/targets/glsl.js';
 import type { BehindPass } from './behind.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
-import { READING_FRAGMENT, READING_VERTEX } from './shaders.js';
+import { readingMaterial } from './readingMaterial.js';
 
-/** Places of the chosen prop as planes of numbers, row 0 on top; `mask` is 0 where there is no surface. */
+/** Places of the chosen prop as planes of numbers, row 0 on top. */
 export interface Reading {
   readonly width: number;
   readonly height: number;
+  /** 0 where there is no surface. */
   readonly mask: Float32Array;
-  readonly position: Float32Array[];
-  readonly objectNormal: Float32Array[];
-  readonly normal: Float32Array[];
-  readonly viewNormal: Float32Array[];
-  readonly worldPosition: Float32Array[];
-  readonly view: Float32Array[];
-  readonly uv: Float32Array[];
-  /** How those change from one of these pixels to the next. */
-  readonly changes: Partial<Record<Leaf, Float32Array[]>>;
-  /** What lies behind them in the opaque scene; empty where the surface was unrolled. */
-  readonly behind: Partial<Record<Leaf, Float32Array[]>>;
+  /** What can be known there; of what lies behind nothing where the surface was unrolled. */
+  readonly planes: Partial<Record<Leaf, Float32Array[]>>;
+}
+
+/** What is the same all over a prop: where it stands, and where it is seen from. */
+export function standOf(mesh: Mesh, camera: PerspectiveCamera): Partial<Record<Leaf, number[]>> {
+  const model = mesh.matrixWorld.elements;
+  const eye = camera.matrixWorld.elements;
+  const { elements: lens } = camera.projectionMatrix;
+  return {
+    pivot: model.slice(12, 15),
+    modelX: model.slice(0, 3),
+    modelY: model.slice(4, 7),
+    modelZ: model.slice(8, 11),
+    eyeRight: eye.slice(0, 3),
+    eyeUp: eye.slice(4, 7),
+    eyeBack: eye.slice(8, 11),
+    eye: eye.slice(12, 15),
+    lens: [lens[0]! / 2, lens[5]! / 2],
+  };
+}
+
+/** What is read of a prop: its mesh, and the program that moves its vertices, with that one's numbers bound. */
+export interface Read {
+  readonly mesh: Mesh;
+  readonly text: GlslText | null;
 }
 
 /** Below this share of the frame a prop is too thin to be read as it is seen, and its surface is unrolled instead. */
@@ -59,14 +75,9 @@ function changeOver(plane: Float32Array, mask: Float32Array, width: number, step
 }
 
 export class PlaceReader {
-  private readonly material = new RawShaderMaterial({
-    glslVersion: GLSL3,
-    vertexShader: READING_VERTEX,
-    fragmentShader: READING_FRAGMENT,
-    uniforms: { unwrap: { value: false } },
-    side: 2,
-    depthTest: true,
-  });
+  private readonly still = readingMaterial(null);
+  /** For what moves its vertices. */
+  private readonly moving = new WeakMap<GlslText, RawShaderMaterial>();
 
   constructor(
     private readonly renderer: WebGLRenderer,
@@ -74,7 +85,8 @@ export class PlaceReader {
   ) {}
 
   /** What the swatches see of a prop: framed as the camera faces it, or unrolled where it is too thin for that. */
-  read(mesh: Mesh, scene: Scene, eye: Vector3, width: number, height: number): Reading {
+  read(what: Read, scene: Scene, eye: Vector3, width: number, height: number): Reading {
+    const { mesh } = what;
     const geometry = mesh.geometry;
     geometry.computeBoundingSphere();
     const sphere = new Sphere().copy(geometry.boundingSphere!).applyMatrix4(mesh.matrixWorld);
@@ -83,13 +95,13 @@ export class PlaceReader {
     camera.position.copy(sphere.center).addScaledVector(towards, sphere.radius / Math.sin((12 * Math.PI) / 180));
     camera.lookAt(sphere.center);
     camera.updateMatrixWorld();
-    const seen = this.readThrough(mesh, scene, camera, width, height, false);
+    const seen = this.readThrough(what, scene, camera, width, height, false);
     const share = seen.mask.reduce((s, m) => s + m, 0) / seen.mask.length;
-    return share >= THIN ? seen : this.readThrough(mesh, scene, camera, width, height, true);
+    return share >= THIN ? seen : this.readThrough(what, scene, camera, width, height, true);
   }
 
   private readThrough(
-    mesh: Mesh,
+    { mesh, text }: Read,
     scene: Scene,
     camera: PerspectiveCamera,
     width: number,
@@ -97,24 +109,26 @@ export class PlaceReader {
     unwrap: boolean,
   ): Reading {
     const target = new WebGLRenderTarget(width, height, {
-      count: 3,
+      count: 4,
       type: FloatType,
       minFilter: NearestFilter,
       magFilter: NearestFilter,
     });
     const alone = new Scene();
-    const copy = new Mesh(mesh.geometry, this.material);
+    const material = this.materialFor(text);
+    const copy = new Mesh(mesh.geometry, material);
+    copy.onBeforeRender = mesh.onBeforeRender;
     copy.matrixAutoUpdate = false;
     copy.matrix.copy(mesh.matrixWorld);
     copy.frustumCulled = false;
     alone.add(copy);
-    this.material.uniforms.unwrap!.value = unwrap;
+    material.uniforms.unwrap!.value = unwrap;
     const clear = this.renderer.getClearAlpha();
     this.renderer.setClearAlpha(0);
     this.renderer.setRenderTarget(target);
     this.renderer.clear();
     this.renderer.render(alone, camera);
-    const planes = [0, 1, 2].map((index) => {
+    const planes = [0, 1, 2, 3].map((index) => {
       const data = new Float32Array(width * height * 4);
       this.renderer.readRenderTargetPixels(target, 0, 0, width, height, data, undefined, index);
       return data;
@@ -131,47 +145,53 @@ export class PlaceReader {
       return out;
     };
     const mask = plane(0, 3);
-    const objectNormal = [plane(1, 0), plane(1, 1), plane(1, 2)];
-    const worldPosition = [plane(2, 0), plane(2, 1), plane(2, 2)];
-    const normal = [0, 1, 2].map(() => new Float32Array(count));
-    const viewNormal = [0, 1, 2].map(() => new Float32Array(count));
-    const view = [0, 1, 2].map(() => new Float32Array(count));
-    const n = new Vector3();
+    const lanes = (source: number, count: number) => Array.from({ length: count }, (_, lane) => plane(source, lane));
+    const position = lanes(0, 3);
+    const objectNormal = lanes(1, 3);
+    const moved = lanes(2, 3);
+    const uv = [plane(1, 3), plane(2, 3)];
+    const [normal, viewNormal, view, worldPosition] = Array.from({ length: 4 }, () =>
+      Array.from({ length: 3 }, () => new Float32Array(count)),
+    ) as [Float32Array[], Float32Array[], Float32Array[], Float32Array[]];
     const v = new Vector3();
+    const put = (planes: Float32Array[], k: number) => [v.x, v.y, v.z].forEach((c, lane) => (planes[lane]![k] = c));
+    const get = (planes: Float32Array[], k: number) => v.set(planes[0]![k]!, planes[1]![k]!, planes[2]![k]!);
     const turn = mesh.matrixWorld.clone().invert().transpose();
     for (let k = 0; k < count; k++) {
-      n.set(objectNormal[0]![k]!, objectNormal[1]![k]!, objectNormal[2]![k]!).transformDirection(turn);
-      v.set(
-        camera.position.x - worldPosition[0]![k]!,
-        camera.position.y - worldPosition[1]![k]!,
-        camera.position.z - worldPosition[2]![k]!,
-      ).normalize();
-      [n.x, n.y, n.z].forEach((c, lane) => (normal[lane]![k] = c));
-      [v.x, v.y, v.z].forEach((c, lane) => (view[lane]![k] = c));
-      n.transformDirection(camera.matrixWorldInverse);
-      [n.x, n.y, n.z].forEach((c, lane) => (viewNormal[lane]![k] = c));
+      get(objectNormal, k).transformDirection(turn);
+      put(normal, k);
+      v.transformDirection(camera.matrixWorldInverse);
+      put(viewNormal, k);
+      get(moved, k).subVectors(camera.position, v).normalize();
+      put(view, k);
+      get(position, k).applyMatrix4(mesh.matrixWorld);
+      put(worldPosition, k);
     }
-    const position = [plane(0, 0), plane(0, 1), plane(0, 2)];
-    const uv = [plane(1, 3), plane(2, 3)];
     const across = (planes: readonly Float32Array[]) => planes.map((p) => changeOver(p, mask, width, 1));
     const upwards = (planes: readonly Float32Array[]) => planes.map((p) => changeOver(p, mask, width, -width));
+    const steady = Object.entries(standOf(mesh, camera)).map(([leaf, values]) => [
+      leaf,
+      values.map((c) => new Float32Array(count).fill(c)),
+    ]);
     return {
       width,
       height,
       mask,
-      changes: {
+      planes: {
+        ...(Object.fromEntries(steady) as Reading['planes']),
+        ...{ position, objectNormal, normal, viewNormal, worldPosition, view, uv, uv1: uv, vertexColour: lanes(3, 4) },
         ...{ uvDx: across(uv), uvDy: upwards(uv), positionDx: across(position), positionDy: upwards(position) },
         ...{ worldPositionDx: across(worldPosition), worldPositionDy: upwards(worldPosition) },
+        ...(unwrap ? {} : this.readBehind(mesh, scene, camera, moved, width, height)),
       },
-      behind: unwrap ? {} : this.readBehind(mesh, scene, camera, worldPosition, width, height),
-      position,
-      objectNormal,
-      normal,
-      viewNormal,
-      worldPosition,
-      view,
-      uv,
     };
+  }
+
+  private materialFor(text: GlslText | null): RawShaderMaterial {
+    if (!text?.vertex) return this.still;
+    let made = this.moving.get(text);
+    if (!made) this.moving.set(text, (made = readingMaterial(text)));
+    return made;
   }
 
   /** The opaque scene behind a prop, through the camera that it is read with. */
@@ -231,6 +251,6 @@ export class PlaceReader {
   }
 
   dispose(): void {
-    this.material.dispose();
+    this.still.dispose();
   }
 }

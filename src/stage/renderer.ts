@@ -28,6 +28,7 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Finish } from '../core/effect/schema.js';
 import type { PropAbout } from '../core/analysis/stageAdvice.js';
+import type { Leaf } from '../core/ir/leaves.js';
 import type { Picture } from '../core/base/picture.js';
 import type { MeshData } from '../core/mesh/mesh.js';
 import type { Prop, Stage } from '../core/formats/stage.js';
@@ -41,14 +42,14 @@ import { makeRoom } from './room.js';
 import { seeShadowsFrom, shadowMaterial } from './shadowMaterial.js';
 import { Spill } from './spill.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
-import { PlaceReader, type Reading } from './readPlaces.js';
+import { firstBehind } from './rays.js';
+import { PlaceReader, standOf, type Reading } from './readPlaces.js';
 
 /** A place on a prop as it stands. */
 export interface Place {
   readonly world: [number, number, number];
-  readonly normal: [number, number, number];
-  readonly view: [number, number, number];
-  readonly viewNormal: [number, number, number];
+  /** What an evaluator needs to compute a strand there. */
+  readonly leaves: Partial<Record<Leaf, number[]>>;
 }
 
 /** What a prop is to be drawn in. */
@@ -270,7 +271,14 @@ export class StageRenderer {
   private placeSpill(): void {
     const glowing = new Map<string, Mesh>();
     for (const [id, { mesh }] of this.props) if (this.worn.has(id) && mesh.visible) glowing.set(id, mesh);
-    this.spill.standOn(glowing);
+    this.spill.standOn(glowing, this.opaqueMeshes());
+  }
+
+  /** What can lie behind a see-through surface. */
+  private opaqueMeshes(): Mesh[] {
+    const props = [...this.props.values()].map((p) => p.mesh).filter((m) => m.visible && m.layers.isEnabled(OPAQUE));
+    this.room.updateMatrixWorld(true);
+    return [...props, ...(this.room.children as Mesh[])];
   }
 
   private makeProp(stage: Stage, { id, source }: Prop): Mesh | null {
@@ -413,17 +421,44 @@ export class StageRenderer {
     return [x, y, z];
   }
 
-  /** A place on a prop, in the world, with what an evaluator needs to compute a strand there; null when it is not there. */
-  placeOn(prop: string, position: readonly [number, number, number], normal: readonly [number, number, number]): Place | null {
+  /** A place on a prop, on the stage, seen from the eye; null when it is not there. */
+  placeOn({ prop, position, normal, uv }: Omit<Hit, 'prop'> & { readonly prop: string }): Place | null {
     const mesh = this.props.get(prop)?.mesh;
     if (!mesh || !mesh.visible) return null;
+    const { camera } = this;
     const world = new Vector3(...position).applyMatrix4(mesh.matrixWorld);
-    const turn = mesh.matrixWorld.clone().invert().transpose();
-    const facing = new Vector3(...normal).transformDirection(turn);
-    const view = new Vector3().subVectors(this.camera.position, world).normalize();
-    const viewNormal = facing.clone().transformDirection(this.camera.matrixWorldInverse);
-    const plain = (v: Vector3): [number, number, number] => [v.x, v.y, v.z];
-    return { world: plain(world), normal: plain(facing), view: plain(view), viewNormal: plain(viewNormal) };
+    const facing = new Vector3(...normal).transformDirection(mesh.matrixWorld.clone().invert().transpose());
+    const view = new Vector3().subVectors(camera.position, world).normalize();
+    const viewNormal = facing.clone().transformDirection(camera.matrixWorldInverse);
+    const seen = world.clone().project(camera);
+    const leaves: Place['leaves'] = {
+      ...standOf(mesh, camera),
+      position: [...position],
+      objectNormal: [...normal],
+      worldPosition: world.toArray(),
+      normal: facing.toArray(),
+      view: view.toArray(),
+      viewNormal: viewNormal.toArray(),
+      uv: [...uv],
+      uv1: [...uv],
+      screen: [(seen.x + 1) / 2, (seen.y + 1) / 2],
+      facing: [facing.dot(view) >= 0 ? 1 : 0],
+      eyeDepth: [-world.clone().applyMatrix4(camera.matrixWorldInverse).z],
+      ...(mesh.layers.isEnabled(SEE_THROUGH) ? this.behindPoint(world, view, mesh) : {}),
+    };
+    return { world: world.toArray(), leaves };
+  }
+
+  /** What is opaque behind a point that the eye sees. */
+  private behindPoint(point: Vector3, view: Vector3, mesh: Mesh): Place['leaves'] {
+    const away = view.clone().negate();
+    const forward = this.camera.getWorldDirection(new Vector3());
+    const cosine = Math.max(1e-4, away.dot(forward));
+    const far = (this.camera.far - point.distanceTo(this.camera.position) * cosine) / cosine;
+    const there = firstBehind(this.opaqueMeshes(), point, away) ?? point.clone().addScaledVector(away, far);
+    const ray = there.distanceTo(point);
+    const pivot = mesh.matrixWorld.elements[13]!;
+    return { depthGap: [ray * cosine], depthGapRay: [ray], depthGapDown: [pivot - there.y], behindPosition: there.toArray() };
   }
 
   /** Half the largest side of a prop's bounds, in metres; 0 when it is not there. */
@@ -604,7 +639,8 @@ export class StageRenderer {
   /** What the swatches see of a prop; null while it is not there. */
   read(propId: string, width: number, height: number): Reading | null {
     const mesh = this.props.get(propId)?.mesh;
-    return mesh ? this.reader.read(mesh, this.scene, this.camera.position, width, height) : null;
+    const text = this.worn.get(propId)?.text ?? null;
+    return mesh ? this.reader.read({ mesh, text }, this.scene, this.camera.position, width, height) : null;
   }
 
   dispose(): void {

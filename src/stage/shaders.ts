@@ -123,40 +123,6 @@ void main() {
   four = vec4(at(p), at(p + ivec2(1, 0)), at(p + ivec2(0, 1)), at(p + ivec2(1, 1)));
 }`;
 
-/** What the swatches need to know of the prop: places as numbers. */
-export const READING_VERTEX = `in vec3 position;
-in vec3 normal;
-in vec2 uv;
-uniform mat4 modelMatrix;
-uniform mat4 viewMatrix;
-uniform mat4 projectionMatrix;
-uniform bool unwrap;
-out vec3 vPosition;
-out vec3 vObjectNormal;
-out vec2 vUv;
-out vec3 vWorld;
-void main() {
-  vPosition = position;
-  vObjectNormal = normal;
-  vUv = uv;
-  vWorld = (modelMatrix * vec4(position, 1.0)).xyz;
-  gl_Position = unwrap ? vec4(uv * 2.0 - 1.0, 0.0, 1.0) : projectionMatrix * viewMatrix * vec4(vWorld, 1.0);
-}`;
-
-export const READING_FRAGMENT = `precision highp float;
-in vec3 vPosition;
-in vec3 vObjectNormal;
-in vec2 vUv;
-in vec3 vWorld;
-layout(location = 0) out vec4 positionMask;
-layout(location = 1) out vec4 normalU;
-layout(location = 2) out vec4 worldV;
-void main() {
-  positionMask = vec4(vPosition, 1.0);
-  normalU = vec4(normalize(vObjectNormal), vUv.x);
-  worldV = vec4(vWorld, vUv.y);
-}`;
-
 /** The opaque picture as it is, for its softer levels to be made of. */
 export const BEHIND_COLOUR = `${HEAD}
 uniform highp sampler2D picture;

@@ -49,6 +49,7 @@ ${declare('in', parts.varyings)}
 out vec4 colour;
 uniform float alphaCutoff;
 uniform float sampleIndex;
+const float winding = 1.0;
 ${hole && finish.alphaMode === 'dither' ? DITHER_GLSL : ''}
 ${hole && parts.usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform vec3 cameraPosition;' : ''}
 ${parts.sceneText}

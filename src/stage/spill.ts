@@ -5,7 +5,8 @@
  */
 import { Group, Matrix4, PointLight, Vector2, Vector3, type BufferGeometry, type Mesh } from 'three';
 import { MeshSurfaceSampler } from 'three/examples/jsm/math/MeshSurfaceSampler.js';
-import type { Leaf } from '../core/ir/leaves.js';
+import { LEAVES, type Leaf } from '../core/ir/leaves.js';
+import { firstBehind, meshesKey } from './rays.js';
 
 export const SPILL_POINTS = 256;
 /** Lights in the pool. */
@@ -85,7 +86,7 @@ function pointsOf(mesh: Mesh, key: string): Points {
   return { key, position, objectNormal, uv, around, order, area: areaOf(mesh.geometry, mesh.scale) };
 }
 
-function stand(mesh: Mesh, points: Points, groups: number, key: string): Standing {
+function stand(mesh: Mesh, points: Points, groups: number, behind: readonly Mesh[], key: string): Standing {
   const worldPosition = lanes(3);
   const normal = lanes(3);
   const view = lanes(3);
@@ -111,13 +112,49 @@ function stand(mesh: Mesh, points: Points, groups: number, key: string): Standin
     return mine.reduce((sum, q) => sum.add(q), new Vector3()).divideScalar(mine.length);
   });
   const { position, objectNormal, uv } = points;
+  const steady = [
+    ['pivot', 12],
+    ['modelX', 0],
+    ['modelY', 4],
+    ['modelZ', 8],
+  ].map(([leaf, at]) => [
+    leaf,
+    [0, 1, 2].map((lane) => new Float32Array(SPILL_POINTS).fill(mesh.matrixWorld.elements[Number(at) + lane]!)),
+  ]);
   return {
     key,
     points,
-    planes: { position, worldPosition, objectNormal, normal, viewNormal: normal, view, uv, uv1: uv },
+    planes: {
+      ...(Object.fromEntries(steady) as Standing['planes']),
+      ...{ position, worldPosition, objectNormal, normal, viewNormal: normal, view, uv, uv1: uv },
+      ...gaps(worldPosition, view, mesh.matrixWorld.elements[13]!, behind),
+    },
     group,
     centres,
   };
+}
+
+/**
+ * How far what is opaque lies behind each point, seen from its own direction: that of an eye which looks at it squarely,
+ * so that the axis of its view is the ray.
+ */
+function gaps(world: Float32Array[], view: Float32Array[], height: number, behind: readonly Mesh[]): Standing['planes'] {
+  if (behind.length === 0) return {};
+  const [depthGap, depthGapDown] = [lanes(1), lanes(1)];
+  const behindPosition = lanes(3);
+  const far = LEAVES.depthGap.fallback[0]!;
+  const from = new Vector3();
+  const away = new Vector3();
+  for (let k = 0; k < SPILL_POINTS; k++) {
+    from.set(world[0]![k]!, world[1]![k]!, world[2]![k]!);
+    away.set(-view[0]![k]!, -view[1]![k]!, -view[2]![k]!);
+    const found = firstBehind(behind, from, away);
+    const there = found ?? from.clone().addScaledVector(away, far);
+    depthGap[0]![k] = there.distanceTo(from);
+    depthGapDown[0]![k] = height - there.y;
+    there.toArray().forEach((c, lane) => (behindPosition[lane]![k] = c));
+  }
+  return { depthGap, depthGapRay: depthGap, depthGapDown, behindPosition };
 }
 
 /** The pool of lights, and the points they stand for. */
@@ -130,17 +167,22 @@ export class Spill {
     this.lights.add(...this.pool);
   }
 
-  /** Finds the points anew for the props that changed. @param glowing the props that wear an effect, and can be seen */
-  standOn(glowing: ReadonlyMap<string, Mesh>): void {
+  /**
+   * Finds the points anew for the props that changed.
+   * @param glowing the props that wear an effect, and can be seen; @param opaque what see-through ones have behind them
+   */
+  standOn(glowing: ReadonlyMap<string, Mesh>, opaque: readonly Mesh[] = []): void {
+    const behindKey = meshesKey(opaque);
     const groups = Math.max(1, Math.min(SPILL_LIGHTS, Math.floor(SPILL_LIGHTS / Math.max(1, glowing.size))));
     const next = new Map<string, Standing>();
     for (const [prop, mesh] of glowing) {
       mesh.updateMatrixWorld();
       const shape = `${mesh.geometry.uuid} ${mesh.scale.toArray().join()}`;
-      const key = `${shape} ${groups} ${mesh.matrixWorld.elements.join()}`;
+      const behind = opaque.includes(mesh) ? [] : opaque;
+      const key = `${shape} ${groups} ${mesh.matrixWorld.elements.join()} ${behind.length > 0 ? behindKey : ''}`;
       const old = this.standing.get(prop);
       if (old?.key === key) next.set(prop, old);
-      else next.set(prop, stand(mesh, old?.points.key === shape ? old.points : pointsOf(mesh, shape), groups, key));
+      else next.set(prop, stand(mesh, old?.points.key === shape ? old.points : pointsOf(mesh, shape), groups, behind, key));
     }
     this.standing = next;
   }

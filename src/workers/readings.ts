@@ -36,6 +36,8 @@ export type ReadingsRequest =
       readonly params: Float32Array;
       readonly time: number;
       readonly loop: number | null;
+      /** One value for the prop, over surface and time. */
+      readonly steady: Partial<Record<Leaf, number[]>>;
       /** Asks for the pulse and the brightest place too: when numbers, places or choices changed, not when only time did. */
       readonly whole: { readonly strands: readonly string[] } | null;
     }

@@ -80,6 +80,7 @@ function findBrightest(
   { mask, planes }: Places,
   params: Float32Array,
   loop: number | null,
+  steady: Probe['leaves'],
 ): Brightest | null {
   if (!emission) return null;
   const seen: number[] = [];
@@ -91,7 +92,7 @@ function findBrightest(
   let best: Brightest | null = null;
   let peak = 0;
   for (const time of momentsOf(loop ?? 8, LOOKS)) {
-    const [r, g, b] = emission.view(params, { ...few, time: [time], loop: [loop ?? 0] }, seen.length)[0]!;
+    const [r, g, b] = emission.view(params, { ...few, ...steady, time: [time], loop: [loop ?? 0] }, seen.length)[0]!;
     for (let k = 0; k < seen.length; k++) {
       const value = luminance([r![k]!, g![k]!, b![k]!]);
       if (!(value > peak) || !Number.isFinite(value)) continue;
@@ -116,17 +117,18 @@ function pulseOf({ ids, time }: Compiled, middle: Probe, strands: readonly strin
   return { strands: there, probes: asked.map((p) => p.id), span, values };
 }
 
-function draw({ params, time, loop, whole }: Extract<ReadingsRequest, { kind: 'draw' }>): void {
+function draw({ params, time, loop, steady, whole }: Extract<ReadingsRequest, { kind: 'draw' }>): void {
   if (!program || !places) return;
   const { ids, kinds, surface, time: overTime } = program;
   const { mask, planes } = places;
-  const values = surface.view(params, { ...planes, time: [time], loop: [loop ?? 0] }, PIXELS);
+  const values = surface.view(params, { ...planes, ...steady, time: [time], loop: [loop ?? 0] }, PIXELS);
   const atlas = new Uint8ClampedArray(ids.length * PIXELS * 4);
   ids.forEach((_, k) =>
     paintSwatch(kinds[k]!, values[k]!, mask, SWATCH_WIDTH, atlas.subarray(k * PIXELS * 4, (k + 1) * PIXELS * 4)),
   );
   const middle = middleOf(mask);
-  const still = Object.fromEntries(Object.entries(planes).map(([leaf, lanes]) => [leaf, lanes.map((l) => l[middle]!)]));
+  const there = Object.entries(planes).map(([leaf, lanes]) => [leaf, lanes.map((l) => l[middle]!)]);
+  const still = { ...(Object.fromEntries(there) as Probe['leaves']), ...steady };
   const series = overTime.view(params, { ...still, time: [momentsOf(loop ?? 4, CURVE_POINTS)], loop: [loop ?? 0] }, CURVE_POINTS);
   const curves = new Float32Array(ids.length * CURVE_POINTS);
   const now = new Float32Array(ids.length * 4);
@@ -150,7 +152,7 @@ function draw({ params, time, loop, whole }: Extract<ReadingsRequest, { kind: 'd
     probed,
     whole: whole && {
       pulse: pulseOf(program, { id: '', leaves: still, params }, whole.strands, loop),
-      brightest: findBrightest(program, places, params, loop),
+      brightest: findBrightest(program, places, params, loop, steady),
     },
   };
   postMessage(answer, { transfer: [atlas.buffer, curves.buffer, now.buffer] });

@@ -1,98 +1,10 @@
 /** See-through surfaces and what they read: measured in pixels against geometry and the blending equations. */
-import type { Page } from '@playwright/test';
-import type { Effect, Input, Strand, Value } from '../../src/core/effect/schema.js';
-import type { Stage } from '../../src/core/formats/stage.js';
-import { effectOf } from '../fixtures/sheets.js';
-import { stageOf } from '../fixtures/stages.js';
-import { expect, onCanvas, openBench, pixelAt, test, type App } from './app.js';
-
-const STAGE = '0190b100-0000-7000-8000-00000000e001';
-const idOf = (k: number) => `0190b000-0000-7000-8000-00000000e${String(k).padStart(3, '0')}`;
-type Prop = Stage['props'][number];
-
-const v = (value: Value) => ({ value });
-const grey = (id: string, value: number): Strand => ({
-  id,
-  name: id,
-  op: 'colour',
-  inputs: { in: v({ rgb: [value, value, value], intensity: 1, unit: 'factor' }) },
-});
-
-let made = 0;
-/** An unlit effect, stored. @returns its id */
-async function effect(
-  app: App,
-  strands: Strand[],
-  outputs: Record<string, Input>,
-  finish: Partial<Effect['finish']> = {},
-): Promise<string> {
-  const id = idOf(++made);
-  const home = { stage: STAGE, prop: 'a', viewpoint: 'front' };
-  const whole = {
-    alphaMode: 'opaque',
-    sides: 'front',
-    lighting: 'unlit',
-    castsShadow: false,
-    writesDepth: true,
-    order: 0,
-    alphaCutoff: 0.5,
-    ...finish,
-  };
-  await app.store({ ...effectOf(strands, outputs, { finish: whole, home }), id, name: `Pane ${made}`, shared: [] });
-  return id;
-}
-const plain = (app: App, value: number) => effect(app, [grey('c', value)], { emission: { from: 'c' } });
-
-const prop = (
-  id: string,
-  source: Prop['source'],
-  place: [number, number, number],
-  worn: string | null,
-  more: Partial<Prop> = {},
-): Prop => ({
-  id,
-  name: id,
-  source,
-  place,
-  turn: [0, 0, 0, 1],
-  scale: [1, 1, 1],
-  seed: 1,
-  group: null,
-  parts: worn ? [{ part: 'all', effect: worn, variant: null, overrides: {} }] : [],
-  paint: null,
-  visible: true,
-  locked: false,
-  ...more,
-});
-
-async function stageWith(app: App, props: Prop[], eye: [number, number, number], ground: boolean): Promise<Stage> {
-  const stage = stageOf();
-  const document: Stage = {
-    ...stage,
-    id: STAGE,
-    name: 'Panes',
-    props,
-    ground: { ...stage.ground, on: ground, wall: false },
-    viewpoints: [{ id: 'front', name: 'Front', eye, target: [0, 0, 0], fov: 30, lensBend: 0 }],
-    optics: { ...stage.optics, exposure: 0, tone: 'linear', bloom: { ...stage.optics.bloom, on: false } },
-    spill: { on: false, strength: 0 },
-  };
-  const response = await fetch(`${app.url}/api/stages/${STAGE}`, {
-    method: 'PUT',
-    headers: { 'Content-Type': 'application/json', 'If-None-Match': '*' },
-    body: JSON.stringify({ saveId: 'test-panes', document }),
-  });
-  expect(response.status).toBe(201);
-  return document;
-}
-const seenAt = async (page: Page, stage: Stage, point: [number, number, number]) =>
-  pixelAt(page, ...(await onCanvas(page, stage, 'front', point)));
-/** IEC 61966-2-1. */
-const shown = (linear: number) => 255 * (linear <= 0.0031308 ? linear * 12.92 : 1.055 * linear ** (1 / 2.4) - 0.055);
-const OPEN = '?clock=frozen';
+import type { Strand } from '../../src/core/effect/schema.js';
+import { expect, onCanvas, openBench, test } from './app.js';
+import { OPEN, effect, grey, onwards, plain, prop, seenAt, shown, stageWith, v, type Prop } from './panes.js';
 
 test('blend, add, mask and dither are their equations, over a surface of known light', async ({ page, app }) => {
-  made = 0;
+  onwards(0);
   const strands = [grey('c', 0.2), { id: 'o', name: 'O', op: 'number', inputs: { in: v(0.25) } }];
   const outputs = { emission: { from: 'c' }, opacity: { from: 'o' } };
   const blend = await effect(app, strands, outputs, { alphaMode: 'blend', writesDepth: false });
@@ -156,7 +68,7 @@ test('a depth gap is the distance to what lies behind, also beside something in 
   page,
   app,
 }) => {
-  made = 20;
+  onwards(20);
   const gap = await effect(
     app,
     [

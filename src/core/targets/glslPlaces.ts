@@ -109,7 +109,7 @@ const PLACE_TEXTS: Partial<Record<Leaf, PlaceText>> = {
   uv: seen('seenUv'),
   uv1: seen('seenUv1'),
   vertexColour: seen('seenColour'),
-  facing: here('(gl_FrontFacing ? 1.0 : 0.0)'),
+  facing: here('(side > 0.0 ? 1.0 : 0.0)'),
   screen: here('screenHere()', 'scene'),
   eyeDepth: { ...here('depthHere()', 'scene'), vertex: '-(viewMatrix * modelMatrix * vec4(position, 1.0)).z' },
   depthGap: here('(depthUnder() - depthHere())', 'scene'),

@@ -45,7 +45,7 @@ export function Pins() {
         box.current,
         (mark) => {
           const pin = here.get(mark.dataset.at!);
-          return pin ? (view.placeOn(pin.prop, pin.position, pin.normal)?.world ?? null) : null;
+          return pin ? (view.placeOn(pin)?.world ?? null) : null;
         },
         (p) => view.project(p),
         false,
