@@ -6,6 +6,7 @@ import { createStore, type StoreApi } from 'zustand/vanilla';
 import type { Draft } from 'immer';
 import { findingsOf, type Finding } from '../core/analysis/findings.js';
 import type { Brightest } from '../core/analysis/glow.js';
+import type { PeekMode, PeekName } from '../core/analysis/peek.js';
 import type { Levels } from '../core/analysis/levels.js';
 import { readStrands, type StrandReading } from '../core/analysis/reading.js';
 import { readEffect, type Problem } from '../core/effect/read.js';
@@ -17,6 +18,7 @@ import { effectsOn, whoWears } from '../core/formats/wearing.js';
 import type { Program } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
 import type { StageRenderer } from '../stage/renderer.js';
+import { STILL_SAMPLES } from '../stage/still.js';
 import {
   SWATCH_HEIGHT,
   SWATCH_WIDTH,
@@ -37,6 +39,7 @@ import { watchServer } from './health.js';
 import { EMPTY_HISTORY, record, redoEntry, seal, undoEntry, type History } from './history.js';
 import { keepHistory, markOf, restoreHistory } from './historyStore.js';
 import { meshOf } from './meshes.js';
+import { Peeking, type Peek } from './peeking.js';
 import { loadShared, newerIn, storeShared, takeOver, type SharedDial } from './sharedDials.js';
 import { Wardrobe, steadyOf } from './wardrobe.js';
 
@@ -91,6 +94,10 @@ export interface BenchState {
   readonly raw: boolean;
   /** Hides everything but the picture. */
   readonly bare: boolean;
+  /** What is peeked at. */
+  readonly peek: Peek | null;
+  /** Samples that the still has, while nothing moves; 0 while something does. */
+  readonly samples: number;
 }
 
 const SWATCH_GAP_MS = 100;
@@ -98,6 +105,8 @@ const SETTLE_MS = 200;
 const LEVELS_GAP_MS = 250;
 const KEEP_GAP_MS = 250;
 const ADVISE_GAP_MS = 300;
+/** How long nothing must move before the picture refines itself. */
+const STILL_AFTER_MS = 250;
 
 export interface BenchOptions {
   readonly frozen: boolean;
@@ -121,6 +130,7 @@ export class BenchSession {
   private readonly worker: Worker;
   private renderer: StageRenderer | null = null;
   private readonly wardrobe = new Wardrobe();
+  private readonly peeking: Peeking;
   /** Other effects that props of the stage wear; null for one that cannot be had. */
   private readonly others = new Map<string, Effect | null>();
   private dressed = '';
@@ -146,6 +156,7 @@ export class BenchSession {
   private readonly asked = new Set<string>();
   private adviseTurn = 0;
   private adviseTimer: ReturnType<typeof setTimeout> | null = null;
+  private refineTimer: ReturnType<typeof setTimeout> | null = null;
   private historyTimer: ReturnType<typeof setTimeout> | null = null;
   private readonly unwatch: () => void;
   private readonly readingListeners = new Set<(r: Readings) => void>();
@@ -216,6 +227,8 @@ export class BenchSession {
       viewpoint: stage.document.viewpoints.find((v) => v.id === home?.viewpoint)?.id ?? stage.document.viewpoints[0]!.id,
       raw: false,
       bare: false,
+      peek: null,
+      samples: 0,
     }));
     const statuses: Record<DocumentName, SaveStatus> = {
       effect: { state: 'saved', at: effect.savedAt },
@@ -242,11 +255,24 @@ export class BenchSession {
     }
     this.worker = new Worker(new URL('../workers/readings.worker.ts', import.meta.url), { type: 'module' });
     this.worker.addEventListener('message', ({ data }: MessageEvent<ReadingsAnswer>) => this.receive(data));
+    this.peeking = new Peeking(
+      this.wardrobe,
+      () => this.store.getState(),
+      (peek) => {
+        this.store.setState({ peek });
+        void this.peeking.follow(this.renderer);
+        this.requestFrame();
+      },
+      () => this.requestFrame(),
+    );
     this.unwatch = watchServer((answers) => {
       this.store.setState({ silentSince: answers ? null : new Date() });
       if (answers) void this.saveNow();
     });
     this.clock.set(options.time);
+    this.clock.onState(() => {
+      if (!this.clock.playing) this.refineSoon();
+    });
     this.clock.onTick(() => {
       this.requestFrame();
       this.requestSwatches();
@@ -557,6 +583,7 @@ export class BenchSession {
     this.store.setState({ problems, program, readings: readStrands(program, shown.loop) });
     this.fetchPictures();
     void this.dress();
+    void this.peeking.follow(this.renderer);
     this.adviseSoon();
     // A sheet with an error keeps its last good picture and numbers.
     if (problems.length > 0) return;
@@ -644,12 +671,16 @@ export class BenchSession {
     });
     renderer.onContextRestored(() => {
       renderer.forget();
+      this.peeking.forget();
       this.dressed = '';
       void this.dress();
+      void this.peeking.follow(renderer);
     });
     this.dressed = '';
+    this.peeking.forget();
     this.furnish();
     void this.dress();
+    void this.peeking.follow(renderer);
     this.settleSoon();
     this.requestFrame();
   }
@@ -678,6 +709,19 @@ export class BenchSession {
     this.requestFrame();
   }
 
+  /** Peeks at a strand or an output, for as long as it is held or until it is let go. */
+  peekAt(of: PeekName, locked: boolean): void {
+    this.peeking.begin(of, locked);
+  }
+
+  endPeek(): void {
+    this.peeking.end();
+  }
+
+  showPeek(mode: PeekMode): void {
+    this.peeking.show(mode);
+  }
+
   setRaw(raw: boolean): void {
     this.store.setState({ raw });
     this.requestFrame();
@@ -693,15 +737,45 @@ export class BenchSession {
 
   private drawFrame(): void {
     const { renderer } = this;
-    if (!renderer) return;
+    // What is asked for while a picture is taken is drawn after it.
+    if (!renderer || renderer.capturing) return;
     const { stage, raw } = this.store.getState();
     this.wardrobe.fill(renderer, stage, this.clock.time);
+    this.peeking.fill(renderer, stage, this.clock.time);
     if (this.clock.frozen) renderer.sharpen();
     renderer.draw({ raw, adapt: !this.clock.frozen });
     if (this.clock.frozen) renderer.settle();
     this.frames++;
     for (const l of this.drawnListeners) l(this.frames);
     this.measureSoon();
+    this.peeking.measureSoon(renderer);
+    this.refineSoon();
+  }
+
+  /** While nothing moves the picture refines itself, a sample at a time; any frame begins anew. */
+  private refineSoon(): void {
+    if (this.refineTimer) clearTimeout(this.refineTimer);
+    if (this.store.getState().samples !== 0) this.store.setState({ samples: 0 });
+    if (this.clock.frozen || this.clock.playing) return;
+    const step = () => {
+      this.refineTimer = null;
+      const { renderer } = this;
+      if (!renderer || this.frameQueued || this.clock.playing || document.hidden) return;
+      // Programs that are being made would be waited for.
+      if (this.dressing > 0) {
+        this.refineTimer = setTimeout(step, STILL_AFTER_MS);
+        return;
+      }
+      const before = this.store.getState().samples;
+      const samples = renderer.refine(this.store.getState().raw);
+      if (samples === before) return;
+      this.store.setState({ samples });
+      const began = performance.now();
+      renderer.settle();
+      // As long again for whatever else the page has to do, where there is no graphics card.
+      if (samples < STILL_SAMPLES) this.refineTimer = setTimeout(step, Math.min(STILL_AFTER_MS, performance.now() - began));
+    };
+    this.refineTimer = setTimeout(step, STILL_AFTER_MS);
   }
 
   /** Reads the picture's levels back, a few times a second at most. */
@@ -836,9 +910,10 @@ export class BenchSession {
     if (!this.store.getState().following) await this.saveNow();
     this.saves.effect.stop();
     this.saves.stage.stop();
+    this.peeking.stop();
     this.clock.dispose();
     this.worker.terminate();
-    for (const t of [this.swatchTimer, this.settleTimer, this.levelsTimer, this.historyTimer, this.adviseTimer])
+    for (const t of [this.swatchTimer, this.settleTimer, this.levelsTimer, this.historyTimer, this.adviseTimer, this.refineTimer])
       if (t) clearTimeout(t);
     cancelAnimationFrame(this.frameQueued);
     this.detach();

@@ -22,12 +22,12 @@ import type { Finish, OutputName } from '../core/effect/schema.js';
 import { LEAVES } from '../core/ir/leaves.js';
 import type { GlslText, StageText } from '../core/targets/glsl.js';
 import { textureOf } from './images.js';
-import { FINITE_GLSL, callOf, shaderParts } from '../core/targets/glslPair.js';
+import { FINITE_GLSL, callOf, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
 
 /** Radiance is held here before the half-float picture, whose largest number is 65504. */
 const BRIGHTEST = '60000.0';
 
-const SIDES: Record<Finish['sides'], Side> = { front: FrontSide, back: BackSide, both: DoubleSide };
+export const SIDES: Record<Finish['sides'], Side> = { front: FrontSide, back: BackSide, both: DoubleSide };
 
 export const programKey = (text: GlslText, finish: Finish): string => {
   const { fragment, vertex, block } = text;
@@ -78,16 +78,27 @@ export const SCENE = (() => {
   };
 })();
 
-/** A share of fragments that hangs on where the surface is, not on where it is seen: it moves with the prop. */
-export const DITHER_GLSL = `float scatter(vec3 p) {
-  float pixel = max(length(dFdx(p)), length(dFdy(p)));
-  float scale = exp2(-floor(log2(max(pixel, 1e-9))));
-  uvec3 v = uvec3(ivec3(floor(p * scale))) * 1664525u + 1013904223u;
+/**
+ * A share of fragments that hangs on where the surface is, not on where it is seen: it moves with the prop. The samples
+ * of a still, in which nothing moves, take evenly spread thresholds pixel by pixel; surfaces behind one another step
+ * through theirs in different strides, so that what is behind shows as often as it should.
+ */
+export const DITHER_GLSL = `uvec3 mixed(uvec3 v) {
+  v = v * 1664525u + 1013904223u;
   v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
   v ^= v >> 16u;
-  v.x += v.y * v.z;
-  // Each sample of a still takes the next of evenly spread thresholds.
-  return fract(float(v.x >> 8u) * exp2(-24.0) + sampleIndex * 0.618033988749895);
+  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
+  return v;
+}
+float scatter(vec3 p) {
+  float pixel = max(length(dFdx(p)), length(dFdy(p)));
+  float scale = exp2(-floor(log2(max(pixel, 1e-9))));
+  if (sampleIndex < 0.5) return float(mixed(uvec3(ivec3(floor(p * scale)))).x >> 8u) * exp2(-24.0);
+  uvec3 place = mixed(uvec3(ivec3(floor(p * scale / 32.0))));
+  // Roots of primes: no two strides ever fall in step.
+  const float strides[8] = float[8](0.41421356, 0.73205081, 0.23606798, 0.64575131, 0.31662479, 0.60555128, 0.12310563, 0.35889894);
+  uvec3 own = mixed(uvec3(uvec2(gl_FragCoord.xy), place.x));
+  return fract(float(own.x >> 8u) * exp2(-24.0) + sampleIndex * strides[place.y & 7u]);
 }`;
 
 /** The statements that leave fragments out, for a finish with holes. */
@@ -135,12 +146,30 @@ export function effectMaterial(text: GlslText, finish: Finish): Material {
   return material;
 }
 
+/** The vertex shader of an effect that is drawn as it is. */
+export const vertexShaderOf = (text: GlslText, parts: ShaderParts): string => `${HEAD}
+uniform mat4 modelMatrix;
+uniform mat4 viewMatrix;
+uniform mat4 projectionMatrix;
+uniform vec3 cameraPosition;
+in vec3 position;
+in vec3 normal;
+${declare('in', parts.attributes)}
+${declare('out', parts.varyings)}
+${parts.vertexLibrary}
+${text.vertex ? functions(text, text.vertex) : ''}
+void main() {
+  ${parts.vertexBody}
+  gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4(movedPosition, 1.0);
+}`;
+
 function unlit(text: GlslText, finish: Finish): RawShaderMaterial {
-  const { fragment, vertex } = text;
+  const { fragment } = text;
   const emission = has(fragment, 'emission') ? 's.emission' : 'vec3(0.0)';
   const base = has(fragment, 'baseColour') ? 's.baseColour' : 'vec3(0.0)';
   const shown = seeThrough(finish, fragment, `clamp(light, 0.0, ${BRIGHTEST})`);
-  const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye } = shaderParts(text, addedTo(text, finish));
+  const parts = shaderParts(text, addedTo(text, finish));
+  const { varyings, sceneText, usesEye } = parts;
   const material: RawShaderMaterial = new RawShaderMaterial({
     glslVersion: GLSL3,
     uniforms: {
@@ -154,21 +183,7 @@ function unlit(text: GlslText, finish: Finish): RawShaderMaterial {
         },
       },
     },
-    vertexShader: `${HEAD}
-uniform mat4 modelMatrix;
-uniform mat4 viewMatrix;
-uniform mat4 projectionMatrix;
-uniform vec3 cameraPosition;
-in vec3 position;
-in vec3 normal;
-${declare('in', attributes)}
-${declare('out', varyings)}
-${vertexLibrary}
-${vertex ? functions(text, vertex) : ''}
-void main() {
-  ${vertexBody}
-  gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4(movedPosition, 1.0);
-}`,
+    vertexShader: vertexShaderOf(text, parts),
     fragmentShader: `${HEAD}
 ${declare('in', varyings)}
 out vec4 colour;

@@ -21,6 +21,8 @@ const target = (width: number, height: number) =>
     depthBuffer: false,
   });
 
+const TONE_NUMBERS: Record<Optics['tone'], number> = { linear: 0, 'khronos-neutral': 1, aces: 2 };
+
 interface Chain {
   readonly key: string;
   readonly levels: readonly BloomLevel[];
@@ -79,37 +81,39 @@ export class OpticsPasses {
 
   /** @param picture scene-linear; @param into null for the canvas; `raw` leaves out bloom and tone curve */
   draw(picture: Texture, width: number, height: number, optics: Optics, into: WebGLRenderTarget | null, raw = false): void {
-    const exposure = 2 ** optics.exposure;
-    const { on, threshold, knee, intensity, spread } = optics.bloom;
+    const { on, intensity } = optics.bloom;
     const blooms = on && intensity > 0 && !raw;
-    let halo: Texture | null = null;
-    if (blooms) {
-      const { levels, down, up } = this.chainFor(width, height, spread);
-      const pixelOf = (t: WebGLRenderTarget) => new Vector2(1 / t.width, 1 / t.height);
-      this.run(this.prefilter, down[0]!, { picture, pixel: pixelOf(down[0]!), exposure, threshold, knee });
-      for (let k = 1; k < down.length; k++)
-        this.run(this.down, down[k]!, { picture: down[k - 1]!.texture, pixel: pixelOf(down[k]!) });
-      let sum = down[down.length - 1]!;
-      for (let k = down.length - 2; k >= 0; k--) {
-        const coarsest = k === down.length - 2;
-        this.run(this.up, up[k]!, {
-          picture: down[k]!.texture,
-          coarser: sum.texture,
-          pixel: pixelOf(sum),
-          weight: levels[k]!.weight,
-          coarserWeight: coarsest ? levels[k + 1]!.weight : 1,
-        });
-        sum = up[k]!;
-      }
-      halo = sum.texture;
-    }
     this.run(this.display, into, {
       picture,
-      bloom: halo ?? picture,
-      exposure,
+      bloom: blooms ? this.halo(picture, width, height, optics).texture : picture,
+      exposure: 2 ** optics.exposure,
       bloomIntensity: blooms ? intensity : 0,
-      tone: optics.tone === 'khronos-neutral' && !raw ? 1 : 0,
+      tone: raw ? 0 : TONE_NUMBERS[optics.tone],
     });
+  }
+
+  /** What bloom adds, before its intensity: exposed, scene-linear, at the size of the chain's finest level. */
+  halo(picture: Texture, width: number, height: number, optics: Optics): WebGLRenderTarget {
+    const exposure = 2 ** optics.exposure;
+    const { threshold, knee, spread } = optics.bloom;
+    const { levels, down, up } = this.chainFor(width, height, spread);
+    const pixelOf = (t: WebGLRenderTarget) => new Vector2(1 / t.width, 1 / t.height);
+    this.run(this.prefilter, down[0]!, { picture, pixel: pixelOf(down[0]!), exposure, threshold, knee });
+    for (let k = 1; k < down.length; k++)
+      this.run(this.down, down[k]!, { picture: down[k - 1]!.texture, pixel: pixelOf(down[k]!) });
+    let sum = down[down.length - 1]!;
+    for (let k = down.length - 2; k >= 0; k--) {
+      const coarsest = k === down.length - 2;
+      this.run(this.up, up[k]!, {
+        picture: down[k]!.texture,
+        coarser: sum.texture,
+        pixel: pixelOf(sum),
+        weight: levels[k]!.weight,
+        coarserWeight: coarsest ? levels[k + 1]!.weight : 1,
+      });
+      sum = up[k]!;
+    }
+    return sum;
   }
 
   /** Writes the exposed luminance of every pixel, four to a texel, into a target of half the size. */

@@ -24,9 +24,11 @@ import {
   WebGLRenderer,
   type BufferGeometry,
   type Material,
+  type Texture,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Finish } from '../core/effect/schema.js';
+import type { PeekLook } from '../core/analysis/peek.js';
 import type { PropAbout } from '../core/analysis/stageAdvice.js';
 import type { Leaf } from '../core/ir/leaves.js';
 import type { Picture } from '../core/base/picture.js';
@@ -34,11 +36,13 @@ import type { MeshData } from '../core/mesh/mesh.js';
 import type { Prop, Stage } from '../core/formats/stage.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import { BehindPass } from './behind.js';
-import { attributesOf, effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
+import { SCENE, attributesOf, effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
 import { provideTexture } from './images.js';
 import { disposeGeometry, fitted, geometryFromMesh, geometryOf } from './geometry.js';
 import { OpticsPasses } from './optics.js';
+import { PeekPass, type PeekOutfit } from './peek.js';
 import { makeRoom } from './room.js';
+import { STILL_SAMPLES, Still, jitterOf, lightPlaceOf } from './still.js';
 import { seeShadowsFrom, shadowMaterial } from './shadowMaterial.js';
 import { Spill } from './spill.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
@@ -95,6 +99,8 @@ function discard({ material, shadow }: Tailored): void {
   shadow?.dispose();
 }
 
+/** Half the angle that the key light's disc is seen under, as its tangent: 1.1 degrees, a lamp of 20 cm at 5 m. */
+const LIGHT_RADIUS = 0.02;
 /** Frames slower than this lower the resolution. */
 const SLOW_MS = 50;
 
@@ -107,6 +113,10 @@ export class StageRenderer {
   readonly controls: OrbitControls;
   private readonly optics: OpticsPasses;
   private readonly behind: BehindPass;
+  readonly peek: PeekPass;
+  /** How a peek shows its values. */
+  peekLook: PeekLook | null = null;
+  private readonly still: Still;
   /** A frame drawn for its shadows alone. */
   private readonly shadowTarget = new WebGLRenderTarget(1, 1);
   private picture: WebGLRenderTarget | null = null;
@@ -147,6 +157,8 @@ export class StageRenderer {
     this.optics = new OpticsPasses(this.renderer);
     this.behind = new BehindPass(this.renderer);
     this.reader = new PlaceReader(this.renderer, this.behind);
+    this.peek = new PeekPass(this.renderer);
+    this.still = new Still(this.renderer);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
     // Arrow keys pan; with Shift or Ctrl they turn.
@@ -168,9 +180,13 @@ export class StageRenderer {
   }
 
   resize(width: number, height: number, pixelRatio: number): void {
-    this.size = { width: Math.max(1, Math.round(width * pixelRatio)), height: Math.max(1, Math.round(height * pixelRatio)) };
+    this.setSize({ width: Math.max(1, Math.round(width * pixelRatio)), height: Math.max(1, Math.round(height * pixelRatio)) });
     this.renderer.setSize(this.size.width, this.size.height, false);
-    this.camera.aspect = this.size.width / this.size.height;
+  }
+
+  private setSize(size: { width: number; height: number }): void {
+    this.size = size;
+    this.camera.aspect = size.width / size.height;
     this.camera.updateProjectionMatrix();
     this.dropPicture();
   }
@@ -479,7 +495,7 @@ export class StageRenderer {
   private pictureTarget(): WebGLRenderTarget {
     const width = Math.max(1, Math.round(this.size.width * this.scale));
     const height = Math.max(1, Math.round(this.size.height * this.scale));
-    const through = this.seesThrough;
+    const through = this.seesThrough || this.peek.on;
     const old = this.picture;
     if (old && (old.width !== width || old.height !== height || (old.depthTexture !== null) !== through)) this.dropPicture();
     return (this.picture ??= new WebGLRenderTarget(width, height, {
@@ -492,12 +508,79 @@ export class StageRenderer {
 
   /** @param raw without bloom and tone curve; @param adapt lets slow frames lower the resolution */
   draw({ raw = false, adapt = true }: { raw?: boolean; adapt?: boolean } = {}): void {
-    if (!this.stage) return;
+    if (!this.stage || this.capturing) return;
     const began = performance.now();
+    this.still.restart();
+    SCENE.sampleIndex.value = 0;
     const picture = this.pictureTarget();
     this.drawScene(picture);
-    this.optics.draw(picture.texture, picture.width, picture.height, this.stage.optics, null, raw);
+    this.show(picture.texture, picture, raw);
     if (adapt) this.adapt(performance.now() - began);
+  }
+
+  /** Shows a picture of the scene, through the optics or with what is peeked at in it. */
+  private show(light: Texture, picture: WebGLRenderTarget, raw: boolean): void {
+    const { optics } = this.stage!;
+    if (this.peek.on && this.peekLook)
+      this.peek.draw(picture, this.camera, (id) => this.props.get(id)?.mesh, optics.exposure, this.peekLook);
+    else this.optics.draw(light, picture.width, picture.height, optics, null, raw);
+  }
+
+  /** Peeks at other props or another value; none ends it. @returns false when a later call overtook this one */
+  wearPeek(outfits: readonly PeekOutfit[]): Promise<boolean> {
+    return this.peek.wear(
+      outfits,
+      (id) => this.props.get(id)?.mesh,
+      this.camera,
+      (mesh, text) => fitted(this.props.get(mesh.userData.prop as string)!.base, attributesOf(text)),
+    );
+  }
+
+  /**
+   * Draws one more sample of the still and shows the mean of all, at full resolution. A `draw` begins anew.
+   * @returns how many samples the picture has of `STILL_SAMPLES`; it is done with the last, and a peek has none
+   */
+  refine(raw = false): number {
+    const { still, stage } = this;
+    if (!stage || this.capturing || this.peek.on || still.samples >= STILL_SAMPLES) return still.samples;
+    if (this.scale < 1 && !this.draft) {
+      // A still has time: the first sample takes the place of what moved.
+      this.sharpen();
+      still.restart();
+    }
+    this.show(this.sample(), this.picture!, raw);
+    return still.samples;
+  }
+
+  /** Draws one more sample. @returns the mean of all, scene-linear */
+  private sample(): Texture {
+    const { still, camera, key } = this;
+    const picture = this.pictureTarget();
+    const { samples } = still;
+    const [x, y] = jitterOf(samples);
+    camera.setViewOffset(picture.width, picture.height, x, y, picture.width, picture.height);
+    SCENE.sampleIndex.value = samples;
+    const place = key.position.clone();
+    this.tiltLight(lightPlaceOf(samples));
+    this.drawScene(picture);
+    key.position.copy(place);
+    // What moves again has the light in its place.
+    this.renderer.shadowMap.needsUpdate = true;
+    camera.clearViewOffset();
+    SCENE.sampleIndex.value = 0;
+    return still.add(picture);
+  }
+
+  /** Moves the key light over its disc. @param place on it, of radius 1 */
+  private tiltLight([x, y]: readonly [number, number]): void {
+    const { key, renderer } = this;
+    const away = key.position.clone().sub(key.target.position);
+    const across = new Vector3(0, 1, 0).cross(away);
+    if (across.lengthSq() < 1e-9) across.set(1, 0, 0);
+    const up = away.clone().cross(across);
+    const radius = away.length() * LIGHT_RADIUS;
+    key.position.addScaledVector(across.normalize(), x * radius).addScaledVector(up.normalize(), y * radius);
+    renderer.shadowMap.needsUpdate = true;
   }
 
   /** The opaque scene first; then, with it behind them, what is see-through: the farthest first, back faces before front ones. */
@@ -537,23 +620,52 @@ export class StageRenderer {
     return this.size;
   }
 
-  /** The picture as it is now, drawn at a size of its own. @param width, height pixels @returns a PNG */
-  capture(width: number, height: number, raw = false): Promise<Blob> {
-    const { size, scale } = this;
-    this.resize(width, height, 1);
-    this.scale = 1;
-    this.draw({ raw, adapt: false });
-    // The copy is taken of what the canvas holds now, before it is given its own size back.
-    const png = new Promise<Blob>((resolve, reject) =>
-      this.renderer.domElement.toBlob(
-        (blob) => (blob ? resolve(blob) : reject(new Error('The picture is too large for this browser.'))),
-        'image/png',
-      ),
-    );
-    this.resize(size.width, size.height, 1);
-    this.scale = scale;
-    this.draw({ raw, adapt: false });
-    return png;
+  /** A picture is being taken: nothing else is to be drawn until it is there. */
+  capturing = false;
+
+  /**
+   * The picture as it is now, drawn at a size of its own, sample by sample between which the page goes on; the canvas
+   * shows what it did until it is there.
+   * @param width, height pixels; @param samples of a still, 1 to `STILL_SAMPLES`; @param onSample told how many there are
+   * @returns a PNG
+   */
+  async capture(
+    width: number,
+    height: number,
+    raw = false,
+    samples = STILL_SAMPLES,
+    onSample: (done: number) => void = () => undefined,
+  ): Promise<Blob> {
+    const { size, scale, still } = this;
+    this.capturing = true;
+    try {
+      this.setSize({ width, height });
+      this.scale = 1;
+      still.restart();
+      const count = this.peek.on ? 0 : Math.min(samples, STILL_SAMPLES);
+      let light: Texture | null = null;
+      while (still.samples < count) {
+        light = this.sample();
+        onSample(still.samples);
+        await new Promise((resolve) => setTimeout(resolve));
+      }
+      this.renderer.setSize(width, height, false);
+      const picture = this.pictureTarget();
+      if (!light) this.drawScene(picture);
+      this.show(light ?? picture.texture, picture, raw);
+      // The copy is taken of what the canvas holds now, before it is given its own size back.
+      return await new Promise<Blob>((resolve, reject) =>
+        this.renderer.domElement.toBlob(
+          (blob) => (blob ? resolve(blob) : reject(new Error('The picture is too large for this browser.'))),
+          'image/png',
+        ),
+      );
+    } finally {
+      this.capturing = false;
+      this.resize(size.width, size.height, 1);
+      this.scale = scale;
+      this.draw({ raw, adapt: false });
+    }
   }
 
   private readonly lightTarget = new WebGLRenderTarget(1, 1, {
@@ -649,6 +761,8 @@ export class StageRenderer {
     this.behind.dispose();
     this.shadowTarget.dispose();
     this.reader.dispose();
+    this.peek.dispose();
+    this.still.dispose();
     this.lightTarget.dispose();
     this.displayTarget.dispose();
     this.dropPicture();
@@ -661,6 +775,8 @@ export class StageRenderer {
   forget(): void {
     this.worn.clear();
     this.programs.clear();
+    this.peek.forget();
+    this.still.restart();
   }
 
   /** Called when a lost context has come back. */

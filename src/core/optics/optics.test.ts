@@ -1,5 +1,6 @@
 import { LEVEL_LINES, bloomLevels, bloomShare } from './bloom.js';
-import { TONE, khronosNeutral, luminance, srgbDecode, srgbEncode, type Rgb } from './tone.js';
+import { ShaderChunk } from 'three';
+import { TONE, acesFit, khronosNeutral, luminance, srgbDecode, srgbEncode, type Rgb } from './tone.js';
 
 test('the sRGB transfer (IEC 61966-2-1)', () => {
   expect(srgbDecode(0.04045)).toBeCloseTo(0.00313080495, 10);
@@ -36,6 +37,34 @@ test.each([
   ],
 ] as [Rgb, Rgb][])('Khronos neutral of %j', (rgb, expected) => {
   khronosNeutral(rgb).forEach((c, k) => expect(c).toBeCloseTo(expected[k]!, 5));
+});
+
+// three's own shader text holds the same fit, with an exposure of its own in front: its numbers are read out of it.
+test('the ACES fit is the one that three ships', () => {
+  const text = ShaderChunk.tonemapping_pars_fragment;
+  const after = (name: string) => text.slice(text.indexOf(name));
+  const numbers = (from: string, count: number) =>
+    [...from.slice(from.indexOf('(')).matchAll(/-?\s*\d+\.\d+/g)].slice(0, count).map((m) => Number(m[0].replace(/\s/g, '')));
+  const [into, out] = [numbers(after('ACESInputMat'), 9), numbers(after('ACESOutputMat'), 9)];
+  const [a, b, c, d, e] = numbers(after('RRTAndODTFit').slice(after('RRTAndODTFit').indexOf('{')), 5) as [
+    number,
+    number,
+    number,
+    number,
+    number,
+  ];
+  // Columns, as GLSL has them.
+  const times = (m: number[], v: readonly number[]) =>
+    [0, 1, 2].map((r) => m[r]! * v[0]! + m[3 + r]! * v[1]! + m[6 + r]! * v[2]!);
+  for (const rgb of [
+    [0.18, 0.18, 0.18],
+    [1, 0.2, 0.05],
+    [12, 3, 7],
+    [0, 0, 0],
+  ] as Rgb[]) {
+    const fitted = times(into, rgb).map((v) => (v * (v + a) + b) / (v * (c * v + d) + e));
+    times(out, fitted).forEach((want, k) => expect(acesFit(rgb)[k]).toBeCloseTo(want, 9));
+  }
 });
 
 test('the linear curve clips', () => expect(TONE.linear([2, 0.5, -1])).toEqual([1, 0.5, 0]));

@@ -1,5 +1,5 @@
 /** Tone curves, luminance and the sRGB transfer, on the CPU; the stage's shaders hold the same. */
-export const TONE_CURVES = ['khronos-neutral', 'linear'] as const;
+export const TONE_CURVES = ['khronos-neutral', 'aces', 'linear'] as const;
 
 export type Rgb = readonly [number, number, number];
 
@@ -25,10 +25,31 @@ export function khronosNeutral(rgb: Rgb): Rgb {
   return shifted.map((c) => ((c * newPeak) / peak) * (1 - white) + newPeak * white) as unknown as Rgb;
 }
 
+/** Rows of the matrices into and out of the space that the curve works in. */
+const ACES_IN = [
+  [0.59719, 0.35458, 0.04823],
+  [0.076, 0.90834, 0.01566],
+  [0.0284, 0.13383, 0.83777],
+] as const;
+const ACES_OUT = [
+  [1.60475, -0.53108, -0.07367],
+  [-0.10208, 1.10813, -0.00605],
+  [-0.00327, -0.07276, 1.07602],
+] as const;
+const turned = (rows: readonly (readonly [number, number, number])[], [r, g, b]: Rgb): Rgb =>
+  rows.map((row) => row[0] * r + row[1] * g + row[2] * b) as unknown as Rgb;
+
+/** Stephen Hill's fit of the ACES reference rendering and sRGB output transforms (numbers from memory, checked against three's). */
+export function acesFit(rgb: Rgb): Rgb {
+  const curve = (v: number) => (v * (v + 0.0245786) - 0.000090537) / (v * (0.983729 * v + 0.432951) + 0.238081);
+  return turned(ACES_OUT, turned(ACES_IN, rgb).map(curve) as unknown as Rgb);
+}
+
 const clip = (rgb: Rgb): Rgb => rgb.map((c) => Math.max(0, Math.min(1, c))) as unknown as Rgb;
 
 /** Exposed scene-linear colour to display-linear colour. */
 export const TONE: Record<(typeof TONE_CURVES)[number], (rgb: Rgb) => Rgb> = {
   'khronos-neutral': (rgb) => clip(khronosNeutral(rgb)),
+  aces: (rgb) => clip(acesFit(rgb)),
   linear: clip,
 };

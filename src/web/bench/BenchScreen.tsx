@@ -131,6 +131,7 @@ function Bench({ editHere, reopen, exporting }: { editHere: () => void; reopen: 
         if (session.clock.playing) session.clock.pause();
         else session.clock.play();
       } else if (event.key === '\\') session.store.setState((s) => ({ bare: !s.bare }));
+      else if (event.key === 'Escape') session.endPeek();
       else if (event.key === "'") session.setRaw(!session.store.getState().raw);
     };
     window.addEventListener('keydown', onKey);

@@ -7,6 +7,7 @@ import { writeEffect } from '../../core/effect/write.js';
 import { writeBundle } from '../../core/formats/bundle.js';
 import { shareText } from '../../core/formats/shareText.js';
 import { bundleOf, download, fileStem } from '../../session/exports.js';
+import { STILL_SAMPLES } from '../../stage/still.js';
 import { Select } from '../ui/Select.js';
 import { useBench, useBenchState } from './context.js';
 
@@ -40,6 +41,8 @@ function Panel() {
   const [lacking, setLacking] = useState<string | null>(null);
   const [size, setSize] = useState('seen');
   const [done, setDone] = useState<string | null>(null);
+  /** Samples that the picture being taken has; 0 while there is none. */
+  const [sampled, setSampled] = useState(0);
   const stem = fileStem(effect.name);
   const file = useMemo(() => new TextEncoder().encode(writeEffect(effect)), [effect]);
   const shader = useMemo(() => shareText(effect), [effect]);
@@ -64,17 +67,21 @@ function Panel() {
     if (!view) return;
     const [width, height] = size === 'seen' ? [view.pixels.width, view.pixels.height] : size.split('x').map(Number);
     try {
-      const png = await view.capture(width!, height!, session.store.getState().raw);
+      const { raw } = session.store.getState();
+      const png = await view.capture(width!, height!, raw, STILL_SAMPLES, (n) => setSampled(n));
       save(`${stem}.png`, png, 'image/png');
     } catch (error) {
       setDone((error as Error).message);
+    } finally {
+      setSampled(0);
+      session.requestFrame();
     }
   };
   const seen = session.view?.pixels;
-  const saveButton = (name: string, work: () => void, disabled = false) => (
+  const saveButton = (name: string, work: () => void, disabled = false, word = 'Save') => (
     <button className="button" disabled={disabled} onClick={work} aria-label={`Save ${name}`}>
       <Download size={14} strokeWidth={1.5} aria-hidden />
-      Save
+      {word}
     </button>
   );
   return (
@@ -116,7 +123,12 @@ function Panel() {
         }
       >
         <Select label="Size" value={size} choices={SIZES} onChoose={setSize} />
-        {saveButton('picture', () => void picture(), !seen)}
+        {saveButton(
+          'picture',
+          () => void picture(),
+          !seen || sampled > 0,
+          sampled > 0 ? `${sampled} of ${STILL_SAMPLES}` : 'Save',
+        )}
       </Row>
       <Row
         title="GLSL"

@@ -9,6 +9,7 @@ import { addUnderChosen, bypass, choose, moveBy, remove, swap } from '../../../s
 import { useBench, useBenchState, useShowing } from '../context.js';
 import { ROW, family, layOut, threadsOf } from './layout.js';
 import { Picker, type AddHow } from './Picker.js';
+import { pressPeek } from '../PeekButton.js';
 import { StrandRow, type RowMenu } from './StrandRow.js';
 import { Surface } from './Surface.js';
 import { Threads } from './Threads.js';
@@ -173,6 +174,17 @@ export function Sheet() {
         return handle(() => setPicking(true));
       case 'b':
         return handle(() => bypass(session, id));
+      case 'p':
+        return handle(() => {
+          if (event.repeat) return;
+          const end = pressPeek(session, id, event.timeStamp);
+          const release = (up: globalThis.KeyboardEvent) => {
+            if (up.key.toLowerCase() !== 'p') return;
+            window.removeEventListener('keyup', release);
+            end(up.timeStamp);
+          };
+          window.addEventListener('keyup', release);
+        });
       case 's':
         return handle(() => swap(session, id));
       case 'r':
@@ -391,6 +403,7 @@ const KEYS: readonly (readonly [string, string])[] = [
   ['W', 'wrap: invert, clamp, a new dial'],
   ['S', 'swap the first two inputs'],
   ['B', 'bypass'],
+  ['P', 'peek at its value: hold, or press shortly to lock'],
   ['Delete', 'delete; readers take its first input'],
   ['Space', 'play or pause'],
   ['\\', 'only the picture'],

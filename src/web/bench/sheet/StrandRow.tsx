@@ -16,6 +16,7 @@ import { Chips } from './Chips.js';
 import { ROW, shortNumber } from './layout.js';
 import { KindBox, WhereMark } from './marks.js';
 import { OpenedRow } from './OpenedRow.js';
+import { PeekButton } from '../PeekButton.js';
 import { Swatch } from './Swatch.js';
 
 export type RowMenu = 'all' | 'feed' | 'wrap' | null;
@@ -66,6 +67,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
   const session = useBench();
   const operator = operatorOf(strand.op);
   const [hover, setHover] = useState(false);
+  const peeked = useBenchState((s) => s.peek?.of === strand.id);
   const range = reading && hullOf(reading.range);
   const reads = operator.sign !== undefined;
   return (
@@ -127,6 +129,14 @@ export const StrandRow = memo(function StrandRow(props: Props) {
         )}
         {!reads && <span className="op absolute top-1 left-[158px] w-[60px] truncate">{operator.label}</span>}
         <Chips effect={effect} showing={showing} names={names} strand={strand} />
+        {(hover || chosen || peeked) && (
+          <PeekButton
+            of={strand.id}
+            name={strand.name}
+            tabIndex={chosen ? 0 : -1}
+            className={`absolute top-[2px] left-[312px] z-10 flex h-6 w-6 items-center justify-center rounded-sm ${chosen ? 'bg-raised' : 'bg-panel'} hover:text-text ${peeked ? 'text-text' : 'text-muted opacity-0 group-hover:opacity-100 focus-visible:opacity-100'}`}
+          />
+        )}
         {strand.bypassed && (
           <EyeOff
             size={14}

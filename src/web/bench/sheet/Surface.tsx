@@ -10,6 +10,8 @@ import { cssColour } from '../../ui/colour.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState } from '../context.js';
 import { OUTPUT_NAMES } from '../outputs.js';
+import { outputPeek } from '../../../core/analysis/peek.js';
+import { PeekButton } from '../PeekButton.js';
 import { Swatch } from './Swatch.js';
 
 const SIDE_NAMES: Record<Finish['sides'], string> = { front: 'one side', back: 'back side', both: 'two sides' };
@@ -27,6 +29,7 @@ function Output({ name }: { name: OutputName }) {
   const input = useBenchState((s) => s.effect.outputs[name]);
   const strands = useBenchState((s) => strandsOf(s.effect));
   const readings = useBenchState((s) => s.readings);
+  const peeked = useBenchState((s) => s.peek?.of === outputPeek(name));
   const source = isLink(input) ? strands.find((s) => s.id === input.from) : undefined;
   const value = input && !isLink(input) ? input.value : undefined;
   const set = (next: Input | undefined) =>
@@ -34,7 +37,15 @@ function Output({ name }: { name: OutputName }) {
   return (
     <div className="flex h-8 items-center gap-2" data-output={name}>
       <span className="flex h-6 w-8 shrink-0">
-        {source && <Swatch id={source.id} rate={readings.get(source.id)?.rate} label={OUTPUT_NAMES[name]} />}
+        {source && (
+          <PeekButton
+            of={outputPeek(name)}
+            name={OUTPUT_NAMES[name]}
+            className={`flex rounded-sm ${peeked ? 'outline outline-text' : ''}`}
+          >
+            <Swatch id={source.id} rate={readings.get(source.id)?.rate} label={OUTPUT_NAMES[name]} />
+          </PeekButton>
+        )}
         {isColour(value) && (
           <span className="h-6 w-8 rounded-sm border border-line" style={{ background: cssColour(value.rgb) }} />
         )}

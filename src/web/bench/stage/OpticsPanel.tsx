@@ -5,7 +5,11 @@ import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
 import { useBench, useBenchState } from '../context.js';
 
-const TONE_NAMES: Record<Optics['tone'], string> = { 'khronos-neutral': 'Khronos neutral', linear: 'Linear, clipped' };
+const TONE_NAMES: Record<Optics['tone'], string> = {
+  'khronos-neutral': 'Khronos neutral',
+  aces: 'ACES fit',
+  linear: 'Linear, clipped',
+};
 
 type BloomNumber = 'threshold' | 'intensity' | 'knee' | 'spread';
 const BLOOM: readonly { key: BloomNumber; label: string; unit: string; low: number; high: number; hard: number }[] = [

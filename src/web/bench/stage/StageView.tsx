@@ -5,9 +5,11 @@ import { useEffect, useRef, useState, type PointerEvent, type ReactNode } from '
 import { MAX_PINS, freshPinId, setPin } from '../../../core/formats/pins.js';
 import { whoWears } from '../../../core/formats/wearing.js';
 import { importMesh } from '../../../session/imports.js';
+import { STILL_SAMPLES } from '../../../stage/still.js';
 import { StageRenderer } from '../../../stage/renderer.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState } from '../context.js';
+import { PeekChip, PeekLegend, StillMark } from './PeekLegend.js';
 import { OpticsPanel } from './OpticsPanel.js';
 import { Handles, Pins } from './Overlay.js';
 import { PropsPanel } from './PropsPanel.js';
@@ -218,6 +220,7 @@ export function StageView({ reopen }: { reopen: () => Promise<void> }) {
             </ChipPanel>
           </div>
           <div className="absolute top-3 right-3 flex gap-2" inert={following}>
+            <StillMark of={STILL_SAMPLES} />
             <Popover.Root>
               <Popover.Trigger asChild>
                 <button className="stage-chip" aria-label="Optics">
@@ -235,7 +238,9 @@ export function StageView({ reopen }: { reopen: () => Promise<void> }) {
                 </Popover.Content>
               </Popover.Portal>
             </Popover.Root>
+            <PeekChip />
           </div>
+          <PeekLegend />
           <div className="absolute bottom-3 left-3 flex gap-2">
             <button
               className={`stage-chip ${pinning ? 'border-edge' : ''}`}

@@ -1,0 +1,177 @@
+/** Peeking at one value of the sheet: what is peeked at, its program on every prop that wears the effect, its numbers. */
+import { widthOf } from '../core/ir/types.js';
+import {
+  lookOf,
+  peekPort,
+  peekProgram,
+  peekStats,
+  suitedMode,
+  type PeekMode,
+  type PeekName,
+  type PeekStats,
+} from '../core/analysis/peek.js';
+import type { Effect } from '../core/effect/schema.js';
+import { strandsOf } from '../core/effect/schema.js';
+import type { Stage } from '../core/formats/stage.js';
+import type { Port } from '../core/lower/lower.js';
+import { emitGlsl, fillBlock, type GlslText } from '../core/targets/glsl.js';
+import type { StageRenderer } from '../stage/renderer.js';
+import { steadyOf, type Cut, type Outfit, type Wardrobe } from './wardrobe.js';
+
+export interface Peek {
+  readonly of: PeekName;
+  /** It stays when the key or the button is let go. */
+  readonly locked: boolean;
+  /** As the artist has chosen; null for what suits the value. */
+  readonly mode: PeekMode | null;
+  /** What suits it, once its numbers are known. */
+  readonly suited: PeekMode;
+  readonly stats: PeekStats | null;
+  /** One component or several; of several, as a colour or as a vector. */
+  readonly lanes: number;
+  readonly kind: Port['kind'];
+}
+
+/** Operators whose number is a distance. */
+const DISTANCES = new Set(['depthGap', 'eyeDepth']);
+const MEASURE_GAP_MS = 250;
+
+interface Peeked {
+  readonly outfit: Outfit;
+  readonly text: GlslText;
+}
+
+export class Peeking {
+  private readonly texts = new WeakMap<Cut, Map<PeekName, GlslText>>();
+  private worn: readonly Peeked[] = [];
+  private wornKey = '';
+  private timer: ReturnType<typeof setTimeout> | null = null;
+
+  constructor(
+    private readonly wardrobe: Wardrobe,
+    private readonly get: () => { readonly peek: Peek | null; readonly effect: Effect },
+    private readonly set: (peek: Peek | null) => void,
+    private readonly requestFrame: () => void,
+  ) {}
+
+  private outfits(of: PeekName, effect: string): Peeked[] {
+    return this.wardrobe.outfits.flatMap((outfit) => {
+      if (outfit.shown.id !== effect) return [];
+      const { cut, program } = outfit;
+      let known = this.texts.get(cut);
+      if (!known) this.texts.set(cut, (known = new Map()));
+      let text = known.get(of);
+      if (!text) {
+        const port = peekPort(program, of);
+        if (!port) return [];
+        known.set(of, (text = emitGlsl(peekProgram(program, port), { hoist: true, naming: 'ids' })));
+      }
+      return [{ outfit, text }];
+    });
+  }
+
+  /** Peeks at a value, where the sheet has it. */
+  begin(of: PeekName, locked: boolean): void {
+    const { peek, effect } = this.get();
+    const port = this.portOf(of);
+    if (!port) return;
+    const strand = strandsOf(effect).find((s) => s.id === of);
+    const again = peek?.of === of ? peek : null;
+    this.set({
+      of,
+      locked,
+      mode: again?.mode ?? null,
+      suited: again?.suited ?? (strand && DISTANCES.has(strand.op) ? 'range' : 'unit'),
+      stats: again?.stats ?? null,
+      lanes: Math.min(4, widthOf(port.node.type)),
+      kind: port.kind,
+    });
+  }
+
+  end(): void {
+    this.set(null);
+  }
+
+  /** Shows the value in another way. */
+  show(mode: PeekMode): void {
+    const { peek } = this.get();
+    if (peek) this.set({ ...peek, mode });
+  }
+
+  private portOf(of: PeekName): Port | null {
+    const { effect } = this.get();
+    const outfit = this.wardrobe.outfits.find((o) => o.shown.id === effect.id);
+    return outfit ? peekPort(outfit.program, of) : null;
+  }
+
+  /** Has the renderer wear what is peeked at, where that is another program than before. */
+  async follow(renderer: StageRenderer | null): Promise<void> {
+    const { peek, effect } = this.get();
+    if (!renderer) return;
+    if (peek && !this.portOf(peek.of)) return this.set(null);
+    const wanted = peek ? this.outfits(peek.of, effect.id) : [];
+    const key = wanted.map(({ outfit }) => `${outfit.prop}:${outfit.cut.number}:${peek!.of}`).join();
+    if (key === this.wornKey) {
+      // The same programs with other numbers.
+      this.worn = wanted.length > 0 ? wanted : this.worn;
+      return;
+    }
+    this.wornKey = key;
+    const ready = await renderer.wearPeek(
+      wanted.map(({ outfit, text }) => ({ prop: outfit.prop, text, finish: outfit.cut.finish })),
+    );
+    if (!ready) return;
+    this.worn = wanted;
+    this.requestFrame();
+  }
+
+  /** Hands the renderer the numbers of a moment, and how they are shown. */
+  fill(renderer: StageRenderer, stage: Stage, time: number): void {
+    const { peek } = this.get();
+    if (!peek) return;
+    for (const { outfit, text } of this.worn) {
+      const own = steadyOf(stage, outfit.prop);
+      renderer.peek.setBlock(outfit.prop, text, fillBlock(text, outfit.params, time, outfit.shown.loop, own));
+    }
+    const nothing = { low: 0, high: 1, below: 0, above: 0, notFinite: 0 };
+    renderer.peekLook = lookOf(peek.mode ?? peek.suited, peek.stats ?? nothing, peek);
+  }
+
+  /** Takes the numbers of what is seen, a few times a second at most. */
+  measureSoon(renderer: StageRenderer): void {
+    if (this.timer || !this.get().peek) return;
+    this.timer = setTimeout(
+      () => {
+        this.timer = null;
+        void this.measure(renderer);
+      },
+      this.get().peek!.stats ? MEASURE_GAP_MS : 0,
+    );
+  }
+
+  private async measure(renderer: StageRenderer): Promise<void> {
+    const asked = this.get().peek;
+    if (!asked) return;
+    const values = await renderer.peek.read().catch(() => null);
+    const { peek, effect } = this.get();
+    if (!values || peek?.of !== asked.of) return;
+    const stats = peekStats(values, peek.lanes);
+    const strand = strandsOf(effect).find((s) => s.id === peek.of);
+    const first = peek.stats === null;
+    if (!first && JSON.stringify(stats) === JSON.stringify(peek.stats)) return;
+    const measures = strand !== undefined && DISTANCES.has(strand.op);
+    // Looked at once: a picture that changes its ways while it moves cannot be read.
+    this.set({ ...peek, stats, suited: first ? suitedMode(stats, measures) : peek.suited });
+    this.requestFrame();
+  }
+
+  /** After a lost context. */
+  forget(): void {
+    this.wornKey = '';
+    this.worn = [];
+  }
+
+  stop(): void {
+    if (this.timer) clearTimeout(this.timer);
+  }
+}
