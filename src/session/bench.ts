@@ -41,6 +41,7 @@ import { keepHistory, markOf, restoreHistory } from './historyStore.js';
 import { meshOf } from './meshes.js';
 import { Peeking, type Peek } from './peeking.js';
 import { loadShared, newerIn, storeShared, takeOver, type SharedDial } from './sharedDials.js';
+import { surround } from './surroundings.js';
 import { Wardrobe, steadyOf } from './wardrobe.js';
 
 export type DocumentName = 'effect' | 'stage';
@@ -312,6 +313,11 @@ export class BenchSession {
         () => undefined,
       );
     }
+    if (this.renderer)
+      surround(this.renderer, stage).then(
+        (given) => given && this.restage(),
+        (error: Error) => this.store.setState({ notice: error.message }),
+      );
     for (const { sha256 } of Object.values(stage.assets))
       meshOf(sha256).then(
         (mesh) => {

@@ -11,6 +11,7 @@ import { FIRST_STAGE } from './exports.js';
 import { loadPicture } from './images.js';
 import { meshOf } from './meshes.js';
 import { STRIP_ACROSS, STRIP_DOWN, STRIP_FRAMES, STRIP_HEIGHT, STRIP_SPAN, STRIP_WIDTH } from './stripShape.js';
+import { surround } from './surroundings.js';
 import { Wardrobe } from './wardrobe.js';
 
 const QUALITY = 0.86;
@@ -99,6 +100,7 @@ export class StripPainter {
         ),
       ),
     );
+    await surround(this.renderer, stage).catch(() => undefined);
     this.renderer.setStage(stage);
     const wardrobe = new Wardrobe();
     wardrobe.update(stage, effects, effect);

@@ -3,9 +3,7 @@
  * It draws when asked. A changed effect keeps its last good picture until its new program is ready.
  */
 import {
-  AmbientLight,
   Box3,
-  Color,
   DepthTexture,
   DirectionalLight,
   FloatType,
@@ -42,6 +40,7 @@ import { disposeGeometry, fitted, geometryFromMesh, geometryOf } from './geometr
 import { OpticsPasses } from './optics.js';
 import { PeekPass, type PeekOutfit } from './peek.js';
 import { makeRoom } from './room.js';
+import { Surroundings } from './surroundings.js';
 import { STILL_SAMPLES, Still, jitterOf, lightPlaceOf } from './still.js';
 import { seeShadowsFrom, shadowMaterial } from './shadowMaterial.js';
 import { Spill } from './spill.js';
@@ -127,7 +126,7 @@ export class StageRenderer {
   private programs = new Map<string, Tailored>();
   private worn = new Map<string, Worn>();
   private readonly key = new DirectionalLight(0xffffff, 1);
-  private readonly ambient = new AmbientLight(0xffffff, 1);
+  private readonly surroundings: Surroundings;
   readonly spill = new Spill();
   private readonly neutral = new MeshStandardMaterial({ color: 0x808080, roughness: 0.6 });
   private readonly reader: PlaceReader;
@@ -155,6 +154,7 @@ export class StageRenderer {
     this.renderer.shadowMap.autoUpdate = false;
     this.renderer.autoClear = true;
     this.optics = new OpticsPasses(this.renderer);
+    this.surroundings = new Surroundings(this.renderer, this.scene);
     this.behind = new BehindPass(this.renderer);
     this.reader = new PlaceReader(this.renderer, this.behind);
     this.peek = new PeekPass(this.renderer);
@@ -170,9 +170,9 @@ export class StageRenderer {
     this.key.shadow.bias = -0.0005;
     this.key.shadow.normalBias = 0.02;
     Object.assign(this.key.shadow.camera, { left: -4, right: 4, top: 4, bottom: -4, near: 0.1, far: 20 });
-    this.scene.add(this.key, this.key.target, this.ambient, this.room, this.spill.lights);
+    this.scene.add(this.key, this.key.target, this.surroundings.ambient, this.room, this.spill.lights);
     // Lights shine on what is see-through too, which is drawn in a layer of its own.
-    for (const light of [this.key, this.ambient, ...this.spill.lights.children]) light.layers.enableAll();
+    for (const light of [this.key, this.surroundings.ambient, ...this.spill.lights.children]) light.layers.enableAll();
   }
 
   private get gl(): WebGL2RenderingContext {
@@ -233,10 +233,7 @@ export class StageRenderer {
       this.key.intensity = key.intensity * Math.PI;
       this.key.castShadow = key.shadow;
     }
-    const { rgb, strength } = stage.surroundings;
-    this.ambient.color.setRGB(...rgb);
-    this.ambient.intensity = strength * Math.PI;
-    this.scene.background = new Color().setRGB(...rgb).multiplyScalar(strength * 0.25);
+    this.surroundings.apply(stage.surroundings);
     this.renderer.shadowMap.needsUpdate = true;
   }
 
@@ -276,6 +273,15 @@ export class StageRenderer {
   /** Makes a mesh of the artist's own available; stages that refer to it show it from their next `setStage`. */
   provide(sha256: string, mesh: MeshData): void {
     if (!this.meshes.has(sha256)) this.meshes.set(sha256, geometryFromMesh(mesh));
+  }
+
+  hasPanorama(id: string): boolean {
+    return this.surroundings.has(id);
+  }
+
+  /** Makes a picture of surroundings available; a stage that has them shows it from its next `setStage`. */
+  providePanorama(id: string, picture: { width: number; height: number; rgb: Float32Array }): void {
+    this.surroundings.provide(id, picture);
   }
 
   /** Makes an image available to the effects that look it up; grey stands for it until then. */
@@ -762,6 +768,7 @@ export class StageRenderer {
     this.shadowTarget.dispose();
     this.reader.dispose();
     this.peek.dispose();
+    this.surroundings.dispose();
     this.still.dispose();
     this.lightTarget.dispose();
     this.displayTarget.dispose();
@@ -776,6 +783,9 @@ export class StageRenderer {
     this.worn.clear();
     this.programs.clear();
     this.peek.forget();
+    this.surroundings.forget();
+    if (this.stage) this.surroundings.apply(this.stage.surroundings);
+    this.renderer.shadowMap.needsUpdate = true;
     this.still.restart();
   }
 

@@ -1,6 +1,7 @@
 /** The stage: which one, its key light, surroundings, ground, spill and viewpoints. */
 import { useState } from 'react';
 import { setViewpoint } from '../../../core/formats/stageEdits.js';
+import { SURROUNDINGS } from '../../../core/formats/surroundings.js';
 import type { Stage } from '../../../core/formats/stage.js';
 import { useStages } from '../../data/library.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
@@ -85,6 +86,15 @@ export function StagePanel({ reopen }: { reopen: () => Promise<void> }) {
           />
         </>
       )}
+      <div className="flex h-8 items-center justify-between gap-2">
+        <span>Light all around</span>
+        <Select
+          label="Light all around"
+          value={stage.surroundings.asset ?? ''}
+          choices={[{ id: '', name: 'One colour' }, ...SURROUNDINGS]}
+          onChoose={(id) => change('Surroundings', (d) => void (d.surroundings.asset = id === '' ? null : id))}
+        />
+      </div>
       <SettingRow
         label="Surroundings"
         value={stage.surroundings.strength}
@@ -95,11 +105,31 @@ export function StagePanel({ reopen }: { reopen: () => Promise<void> }) {
         onChange={(v) => change('Surroundings', (d) => void (d.surroundings.strength = v))}
         onDone={done}
       />
-      <ColourRow
-        label="Surroundings colour"
-        rgb={stage.surroundings.rgb}
-        onChange={(rgb) => change('Surroundings colour', (d) => void (d.surroundings.rgb = rgb))}
-      />
+      {stage.surroundings.asset === null ? (
+        <ColourRow
+          label="Surroundings colour"
+          rgb={stage.surroundings.rgb}
+          onChange={(rgb) => change('Surroundings colour', (d) => void (d.surroundings.rgb = rgb))}
+        />
+      ) : (
+        <>
+          <SettingRow
+            label="Turned"
+            value={stage.surroundings.turn}
+            unit="°"
+            soft={[-180, 180]}
+            hard={[-1e6, 1e6]}
+            step={1}
+            onChange={(v) => change('Turn the surroundings', (d) => void (d.surroundings.turn = v))}
+            onDone={done}
+          />
+          <SwitchRow
+            label="Seen behind everything"
+            on={stage.surroundings.seen}
+            onChange={(on) => change('See the surroundings', (d) => void (d.surroundings.seen = on))}
+          />
+        </>
+      )}
       <SwitchRow label="Ground" on={stage.ground.on} onChange={(on) => change('Ground', (d) => void (d.ground.on = on))} />
       {stage.ground.on && (
         <>
