@@ -671,6 +671,11 @@ export class BenchSession {
     void this.followShared();
     renderer.setStage(stage);
     renderer.lookFrom(stage.viewpoints.find((v) => v.id === viewpoint) ?? stage.viewpoints[0]!);
+    renderer.controls.addEventListener('start', () => (renderer.coarse = true));
+    renderer.controls.addEventListener('end', () => {
+      renderer.coarse = false;
+      this.requestFrame();
+    });
     renderer.controls.addEventListener('change', () => {
       this.requestFrame();
       this.settleSoon();

@@ -1,11 +1,11 @@
 /** Bringing a mesh of the artist's own onto the stage. */
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
-import { MAX_MESH_BYTES } from '../core/formats/glb.js';
+import { MAX_MESH_BYTES, type MeshProgress } from '../core/formats/glb.js';
 import type { MeshAbout } from '../core/mesh/mesh.js';
 import { addAsset, addProp, freshPropId, type Vec3 } from '../core/formats/stageEdits.js';
 import type { BenchSession } from './bench.js';
-import { readMeshFile } from './meshes.js';
+import { keepMesh, readMeshFile } from './meshes.js';
 
 /** A mesh whose longest side is outside these metres is brought to `COMFORTABLE`. */
 const SMALLEST = 0.05;
@@ -33,15 +33,22 @@ export async function storeAsset(name: string, bytes: Uint8Array<ArrayBuffer>): 
  * @returns what was read, for the artist to see
  * @throws with a sentence; then nothing is stored and the stage is as it was
  */
-export async function importMesh(session: BenchSession, file: File): Promise<MeshAbout> {
+export async function importMesh(
+  session: BenchSession,
+  file: File,
+  onProgress?: MeshProgress,
+): Promise<MeshAbout & { readonly seconds: number }> {
+  const began = performance.now();
   if (!/\.glb$/i.test(file.name)) throw new Error(`${file.name} was not opened: a mesh is a binary glTF file, .glb.`);
   if (file.size > MAX_MESH_BYTES)
     throw new Error(
       `${file.name} is ${(file.size / 1048576).toFixed(0)} MB; a mesh may be at most ${MAX_MESH_BYTES / 1048576} MB.`,
     );
   const bytes = new Uint8Array(await file.arrayBuffer());
-  const { about } = await readMeshFile(file.name, bytes.slice().buffer);
+  const mesh = await readMeshFile(file.name, bytes.slice().buffer, onProgress);
+  const { about } = mesh;
   const sha = await storeAsset(file.name, bytes);
+  keepMesh(sha, mesh);
   const { effect, stage } = session.store.getState();
   const name = file.name.replace(/\.glb$/i, '').slice(0, 60) || 'Mesh';
   const id = freshPropId(stage, name);
@@ -55,5 +62,5 @@ export async function importMesh(session: BenchSession, file: File): Promise<Mes
     addProp(draft, { id, name, source: { asset: key }, place, scale: [scale, scale, scale], effect: effect.id });
   });
   session.chooseProp(id);
-  return about;
+  return { ...about, seconds: (performance.now() - began) / 1000 };
 }

@@ -1,15 +1,20 @@
 /** Meshes of the artists' own: fetched once, read in a worker, kept for as long as the page lives. */
+import type { MeshProgress } from '../core/formats/glb.js';
 import type { MeshData } from '../core/mesh/mesh.js';
 import type { MeshAnswer, MeshRequest } from '../workers/meshes.js';
 
 const reads = new Map<string, Promise<MeshData>>();
 
 /** Reads a mesh file in a worker of its own, which ends with it. @throws with a sentence when it is refused */
-export function readMeshFile(name: string, bytes: ArrayBuffer): Promise<MeshData> {
+export function readMeshFile(name: string, bytes: ArrayBuffer, onProgress?: MeshProgress): Promise<MeshData> {
   const worker = new Worker(new URL('../workers/meshes.worker.ts', import.meta.url), { type: 'module' });
   return new Promise<MeshData>((resolve, reject) => {
     worker.addEventListener('message', ({ data }: MessageEvent<MeshAnswer>) =>
-      data.ok ? resolve(data.mesh) : reject(new Error(`${name} was not opened. ${data.why}`)),
+      data.ok === null
+        ? onProgress?.(data.share, data.triangles)
+        : data.ok
+          ? resolve(data.mesh)
+          : reject(new Error(`${name} was not opened. ${data.why}`)),
     );
     worker.addEventListener('error', () => reject(new Error(`${name} was not opened: it could not be read.`)));
     worker.postMessage({ bytes } satisfies MeshRequest, [bytes]);
@@ -20,6 +25,11 @@ async function fetchMesh(sha256: string): Promise<MeshData> {
   const response = await fetch(`/api/assets/${sha256}`);
   if (!response.ok) throw new Error('A mesh of this stage is not on the server, so its prop is not shown.');
   return readMeshFile('A mesh of this stage', await response.arrayBuffer());
+}
+
+/** Keeps a mesh that was read already. */
+export function keepMesh(sha256: string, mesh: MeshData): void {
+  reads.set(sha256, Promise.resolve(mesh));
 }
 
 /** The mesh with this content. @throws with a sentence when it cannot be had */

@@ -67,7 +67,9 @@ export function geometryFromMesh(mesh: MeshData): BufferGeometry {
   geometry.setAttribute('uv', new BufferAttribute(mesh.uv, 2));
   if (mesh.uv1) geometry.setAttribute('uv1', new BufferAttribute(mesh.uv1, 2));
   geometry.setIndex(new BufferAttribute(mesh.index, 1));
-  return withVertexColour(geometry, mesh.colour);
+  withVertexColour(geometry, mesh.colour);
+  if (mesh.reduced) geometry.userData.reduced = new BufferAttribute(mesh.reduced, 1);
+  return geometry;
 }
 
 const SLOPES = { objectNormalD: ['normal', 3], uvD: ['uv', 2], uv1D: ['uv1', 2], vertexColourD: ['vertexColour', 4] } as const;
@@ -96,6 +98,7 @@ export function fitted(base: BufferGeometry, attributes: readonly string[]): Buf
 /** Lets go of a geometry and of what was made of it. */
 export function disposeGeometry(base: BufferGeometry): void {
   variants.get(base)?.dispose();
+  reduced.get(base)?.dispose();
   base.dispose();
 }
 
@@ -115,5 +118,18 @@ function addSlopes(base: BufferGeometry, attributes: readonly string[]): void {
 
 const reduced = new WeakMap<BufferGeometry, BufferGeometry>();
 
-/** The same shape of far fewer triangles, where a mesh is large enough to need one. */
-export const reducedOf = (geometry: BufferGeometry): BufferGeometry | null => reduced.get(geometry) ?? null;
+/** The same shape of far fewer triangles, of the same vertices, where a mesh is large enough to need one. */
+export function reducedOf(geometry: BufferGeometry): BufferGeometry | null {
+  const index = geometry.userData.reduced as BufferAttribute | undefined;
+  // Corners of their own are not vertices that a smaller index could point at.
+  if (!index || !geometry.getIndex()) return null;
+  let made = reduced.get(geometry);
+  if (!made) {
+    made = new BufferGeometry().setIndex(index);
+    made.boundingSphere = geometry.boundingSphere;
+    made.boundingBox = geometry.boundingBox;
+    reduced.set(geometry, made);
+  }
+  for (const [name, attribute] of Object.entries(geometry.attributes)) made.setAttribute(name, attribute);
+  return made;
+}

@@ -36,7 +36,7 @@ import type { GlslText } from '../core/targets/glsl.js';
 import { BehindPass } from './behind.js';
 import { SCENE, attributesOf, effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
 import { provideTexture } from './images.js';
-import { disposeGeometry, fitted, geometryFromMesh, geometryOf } from './geometry.js';
+import { disposeGeometry, fitted, geometryFromMesh, geometryOf, reducedOf } from './geometry.js';
 import { OpticsPasses } from './optics.js';
 import { PeekPass, type PeekOutfit } from './peek.js';
 import { makeRoom } from './room.js';
@@ -519,9 +519,23 @@ export class StageRenderer {
     this.still.restart();
     SCENE.sampleIndex.value = 0;
     const picture = this.pictureTarget();
+    const restore = this.drawReduced();
     this.drawScene(picture);
+    restore();
     this.show(picture.texture, picture, raw);
     if (adapt) this.adapt(performance.now() - began);
+  }
+
+  /** While something is turned about, large meshes are drawn by their reduced copies. */
+  coarse = false;
+
+  private drawReduced(): () => void {
+    if (!this.coarse) return () => undefined;
+    const held = [...this.props.values()].map(({ mesh }) => ({ mesh, geometry: mesh.geometry }));
+    for (const { mesh, geometry } of held) mesh.geometry = reducedOf(geometry) ?? geometry;
+    return () => {
+      for (const { mesh, geometry } of held) mesh.geometry = geometry;
+    };
   }
 
   /** Shows a picture of the scene, through the optics or with what is peeked at in it. */

@@ -1,10 +1,22 @@
-import { Mesh, MeshBasicMaterial, ShaderLib, SphereGeometry, type WebGLProgramParametersWithUniforms } from 'three';
+import {
+  Mesh,
+  MeshBasicMaterial,
+  PlaneGeometry,
+  ShaderLib,
+  SphereGeometry,
+  Vector3,
+  type WebGLProgramParametersWithUniforms,
+} from 'three';
 import { effectOf } from '../../tests/fixtures/sheets.js';
 import type { Strand } from '../core/effect/schema.js';
+import type { Leaf } from '../core/ir/leaves.js';
+import { reduced } from '../core/mesh/reduce.js';
 import { lower } from '../core/lower/lower.js';
 import { emitGlsl, type GlslText } from '../core/targets/glsl.js';
 import { effectMaterial, programKey } from './effectMaterial.js';
-import { geometryOf } from './geometry.js';
+import { fitted, geometryFromMesh, geometryOf, reducedOf } from './geometry.js';
+import { firstBehind } from './rays.js';
+import { STILL_SAMPLES, jitterOf, lightPlaceOf } from './still.js';
 import { makeRoom } from './room.js';
 import { SPILL_LIGHTS, SPILL_POINTS, Spill } from './spill.js';
 
@@ -102,6 +114,85 @@ describe('spill', () => {
     const lit = lamps(spill).filter((l) => l.intensity > 0);
     expect(lit.reduce((s, l) => s + l.position.x, 0) / lit.length).toBeCloseTo(-4, 1);
   });
+});
+
+test('spill points of a see-through prop know how far the ground lies behind them, each along its own view', () => {
+  const ground = new Mesh(new PlaneGeometry(200, 200));
+  ground.rotation.x = -Math.PI / 2;
+  ground.updateMatrixWorld();
+  const ball = new Mesh(new SphereGeometry(0.3, 32, 16));
+  ball.position.set(0, 1, 0);
+  const spill = new Spill();
+  spill.standOn(new Map([['ball', ball]]), [ground]);
+  const planes = spill.planesOf('ball')!;
+  let counted = 0;
+  for (let k = 0; k < SPILL_POINTS; k++) {
+    const at = (leaf: Leaf, lane: number) => planes[leaf]![lane]![k]!;
+    const height = at('worldPosition', 1);
+    // It looks along what is opposite to its view: down, where the eye is above.
+    const rise = at('view', 1);
+    if (rise < 0.1) {
+      if (rise < 0) expect(at('depthGap', 0)).toBeCloseTo(50, 3);
+      continue;
+    }
+    counted++;
+    expect(at('depthGap', 0)).toBeCloseTo(height / rise, 4);
+    expect(at('depthGapDown', 0)).toBeCloseTo(1, 4);
+    expect(at('behindPosition', 1)).toBeCloseTo(0, 4);
+  }
+  expect(counted).toBeGreaterThan(60);
+  // What is opaque itself has nothing behind it that it could read.
+  spill.standOn(new Map([['ball', ball]]), [ground, ball]);
+  expect(spill.planesOf('ball')!.depthGap).toBeUndefined();
+});
+
+describe('what an effect wants of a mesh', () => {
+  test('edges take corners of their own, slopes do not; both are made once', () => {
+    const base = geometryOf({ primitive: 'box', size: [1, 1, 1] });
+    const slopes = fitted(base, ['uvDt', 'uvDb']);
+    expect(slopes).toBe(base);
+    expect(base.getAttribute('uvDt').count).toBe(base.getAttribute('position').count);
+    const edges = fitted(base, ['edge', 'uvDt']);
+    expect(edges.getIndex()).toBeNull();
+    expect(edges.getAttribute('edge').count).toBe(base.getIndex()!.count);
+    expect(edges.hasAttribute('uvDt')).toBe(true);
+    expect(fitted(base, ['edgeQuad'])).toBe(edges);
+  });
+  test('a large mesh has a reduced copy of the same vertices, by which rays are found', async () => {
+    const grid = new SphereGeometry(1, 520, 260);
+    const position = new Float32Array(grid.getAttribute('position').array);
+    const index = new Uint32Array(grid.getIndex()!.array);
+    const fewer = (await reduced(position, index))!;
+    expect(fewer.length).toBeLessThan(index.length / 3);
+    const normal = new Float32Array(grid.getAttribute('normal').array);
+    const uv = new Float32Array(grid.getAttribute('uv').array);
+    const about = { vertices: position.length / 3, triangles: index.length / 3, low: [-1, -1, -1], high: [1, 1, 1] } as const;
+    const whole = geometryFromMesh({
+      ...{ position, normal, uv, uv1: null, colour: null, index, reduced: fewer },
+      about: { ...about, hadNormals: true, hadUv: true },
+    });
+    const copy = reducedOf(whole)!;
+    expect(copy.getAttribute('position')).toBe(whole.getAttribute('position'));
+    const mesh = new Mesh(whole);
+    const hit = firstBehind([mesh], new Vector3(0.2, 0.1, 5), new Vector3(0, 0, -1))!;
+    expect(hit.length()).toBeCloseTo(1, 1);
+    expect(await reduced(position, index.slice(0, 300))).toBeNull();
+  });
+});
+
+test('the samples of a still are spread over pixel and light, evenly', () => {
+  const jitters = Array.from({ length: STILL_SAMPLES }, (_, k) => jitterOf(k));
+  expect(jitters[0]).toEqual([0, 0]);
+  for (const axis of [0, 1]) expect(Math.abs(jitters.reduce((s, j) => s + j[axis]!, 0) / STILL_SAMPLES)).toBeLessThan(0.02);
+  for (const j of jitters) expect(Math.max(...j.map(Math.abs))).toBeLessThanOrEqual(0.5);
+  // One in each quarter of the pixel of every four, about.
+  const quarters = [0, 0, 0, 0];
+  for (const [x, y] of jitters) quarters[(x >= 0 ? 1 : 0) + (y >= 0 ? 2 : 0)]!++;
+  for (const n of quarters) expect(Math.abs(n - 16)).toBeLessThanOrEqual(3);
+  const inside = Array.from({ length: STILL_SAMPLES }, (_, k) => Math.hypot(...lightPlaceOf(k)));
+  expect(Math.max(...inside)).toBeLessThanOrEqual(1);
+  // Half of a disc lies within 0.707 of its radius.
+  expect(inside.filter((r) => r < Math.SQRT1_2).length / STILL_SAMPLES).toBeCloseTo(0.5, 1);
 });
 
 describe('materials', () => {

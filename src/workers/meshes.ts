@@ -5,4 +5,8 @@ export interface MeshRequest {
   readonly bytes: ArrayBuffer;
 }
 
-export type MeshAnswer = { readonly ok: true; readonly mesh: MeshData } | { readonly ok: false; readonly why: string };
+export type MeshAnswer =
+  | { readonly ok: true; readonly mesh: MeshData }
+  | { readonly ok: false; readonly why: string }
+  /** Not the answer yet. */
+  | { readonly ok: null; readonly share: number; readonly triangles: number };

@@ -4,10 +4,11 @@ import type { MeshAnswer, MeshRequest } from './meshes.js';
 
 addEventListener('message', ({ data }: MessageEvent<MeshRequest>) => {
   const answer = (message: MeshAnswer, transfer: Transferable[] = []) => postMessage(message, { transfer });
-  readGlb(new Uint8Array(data.bytes)).then(
+  const onProgress = (share: number, triangles: number) => answer({ ok: null, share, triangles });
+  readGlb(new Uint8Array(data.bytes), onProgress).then(
     (mesh) => {
-      const { position, normal, uv, uv1, colour, index } = mesh;
-      const lists = [position, normal, uv, uv1, colour, index].filter((l) => l !== null);
+      const { position, normal, uv, uv1, colour, index, reduced } = mesh;
+      const lists = [position, normal, uv, uv1, colour, index, reduced].filter((l) => l !== null);
       answer(
         { ok: true, mesh },
         lists.map((l) => l.buffer),

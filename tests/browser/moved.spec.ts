@@ -1,7 +1,11 @@
 /** Surfaces that move, have holes, edges and two sides: measured in pixels against closed forms. */
 import type { Strand } from '../../src/core/effect/schema.js';
 import type { Stage } from '../../src/core/formats/stage.js';
-import { expect, openBench, pixelAt, onCanvas, test } from './app.js';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { expect, openBench, pixelAt, onCanvas, saved, test } from './app.js';
+import { largeMesh } from './meshes.js';
 import { OPEN, effect, grey, onwards, plain, prop, seenAt, shown, stageWith, v } from './panes.js';
 
 test('a displaced sphere has the normals of the surface it has become', async ({ page, app }) => {
@@ -186,4 +190,79 @@ test('a see-through ball of two sides is blended back faces first; draw order go
         : `${got.join()}, not ${wanted.map(Math.round).join()}`;
     })
     .toBe('in order');
+});
+
+test('a displacement of a billion metres, or of none that is a number, harms nothing else and is gone when it is undone', async ({
+  page,
+  app,
+}) => {
+  onwards(110);
+  const wild = (x: string): Strand[] => [
+    grey('c', 0.5),
+    { id: 'p', name: 'P', op: 'position' },
+    { id: 'd', name: 'D', op: 'formula', inputs: { a: { from: 'p' }, formula: v({ text: x }) } },
+  ];
+  const outputs = { emission: { from: 'c' }, displacement: { from: 'd' } };
+  const casting = { lighting: 'lit', castsShadow: true } as const;
+  const far = await effect(app, wild('a * 1000000000.0'), outputs, casting);
+  const none = await effect(
+    app,
+    wild('a * 1000000000.0 * 1000000000.0 * 1000000000.0 * 1000000000.0 * 1000000000.0'),
+    outputs,
+    casting,
+  );
+  const wall = await plain(app, 0.4);
+  const ball = { primitive: 'sphere', radius: 0.3 } as const;
+  const stage = await stageWith(
+    app,
+    [
+      prop('a', ball, [-0.8, 0, 0.5], far),
+      prop('b', ball, [0.8, 0, 0.5], none),
+      prop('wall', { primitive: 'plane', size: [6, 4] }, [0, 0, 0], wall),
+    ],
+    [0, 0, 5],
+    false,
+  );
+  await openBench(page, app, far, OPEN);
+  await expect.poll(async () => (await seenAt(page, stage, [0, 0.9, 0]))[0]).toBeGreaterThan(shown(0.4) - 4);
+  // Bypassed, it is where it was.
+  await page.locator('[data-strand=d]').click();
+  await page.keyboard.press('b');
+  await expect.poll(async () => Math.abs((await seenAt(page, stage, [-0.8, 0.1, 0.78]))[0] - shown(0.4))).toBeGreaterThan(8);
+});
+
+test('a mesh of two million triangles is read with its progress told, while the sheet goes on; then it wears the effect', async ({
+  page,
+  app,
+}) => {
+  onwards(120);
+  const worn = await effect(app, [grey('c', 0.6), grey('d', 0.2)], { emission: { from: 'c' } });
+  const stage = await stageWith(app, [prop('a', { primitive: 'sphere', radius: 0.1 }, [-1.3, 0.9, 0], worn)], [0, 0.4, 5], false);
+  const folder = mkdtempSync(join(tmpdir(), 'wispen-mesh-'));
+  try {
+    const file = join(folder, 'Seabed.glb');
+    writeFileSync(file, largeMesh(1000));
+    await openBench(page, app, worn, OPEN);
+    await page.getByRole('button', { name: 'Props', exact: true }).click();
+    await page.getByLabel('Mesh file').setInputFiles(file);
+    await page.keyboard.press('Escape');
+    // Told while it is read, and the sheet takes an edit meanwhile.
+    await expect(page.getByRole('region', { name: 'Stage', exact: true }).getByRole('status')).toContainText(
+      /\d % of 2,000,000 triangles/,
+    );
+    await page.locator('[data-strand=d]').click();
+    await page.keyboard.press('Delete');
+    await expect(page.locator('[data-strand=d]')).toHaveCount(0);
+    await expect(page.getByTestId('notice')).toContainText(/2,000,000 triangles, read in [\d.]+ s, and no normals/, {
+      timeout: 200_000,
+    });
+    await saved(page);
+    const placed = (await app.get<Stage>(`/api/stages/${stage.id}`)).props.find((p) => p.name === 'Seabed')!;
+    const spot: [number, number, number] = [placed.place[0], placed.place[1] - 0.5, placed.place[2]];
+    await expect
+      .poll(async () => Math.abs((await seenAt(page, stage, spot))[0] - shown(0.6)), { timeout: 120_000 })
+      .toBeLessThanOrEqual(2);
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
 });

@@ -1,6 +1,6 @@
 /** See-through surfaces and what they read: measured in pixels against geometry and the blending equations. */
 import type { Strand } from '../../src/core/effect/schema.js';
-import { expect, onCanvas, openBench, test } from './app.js';
+import { drawn, expect, onCanvas, openBench, test } from './app.js';
 import { OPEN, effect, grey, onwards, plain, prop, seenAt, shown, stageWith, v, type Prop } from './panes.js';
 
 test('blend, add, mask and dither are their equations, over a surface of known light', async ({ page, app }) => {
@@ -88,7 +88,7 @@ test('a depth gap is the distance to what lies behind, also beside something in 
   const contact = await effect(
     app,
     [
-      { id: 'k', name: 'K', op: 'contact', inputs: { width: v(0.05) } },
+      { id: 'k', name: 'K', op: 'contact', inputs: { width: v(0.3) } },
       { id: 'c', name: 'C', op: 'formula', inputs: { a: { from: 'k' }, formula: v({ text: 'vec3(a > 0.0 ? 1.0 : 0.0)' }) } },
     ],
     { emission: { from: 'c' } },
@@ -105,6 +105,12 @@ test('a depth gap is the distance to what lies behind, also beside something in 
     ],
     [0, 5, 0.002],
     true,
+    {
+      viewpoints: [
+        { id: 'front', name: 'Front', eye: [0, 5, 0.002], target: [0, 0, 0], fov: 30, lensBend: 0 },
+        { id: 'far', name: 'Ten times as far', eye: [0, 50, 0.02], target: [0, 0, 0], fov: 30, lensBend: 0 },
+      ],
+    },
   );
   await openBench(page, app, gap, OPEN);
   await expect
@@ -134,21 +140,123 @@ test('a depth gap is the distance to what lies behind, also beside something in 
     return high;
   }, box);
   expect(brightest).toBeLessThanOrEqual(shown(0.4) + 2);
-  // A ball of 0.5 m whose middle is 0.3 m under the ground meets it in a circle of 0.4 m.
-  const [cx, cy] = await onCanvas(page, stage, 'front', [0.5, 0, 0]);
-  const [rim] = await onCanvas(page, stage, 'front', [0.9, 0, 0]);
-  const outermost = await page.getByTestId('stage').evaluate(
-    (canvas, [x, y]) => {
-      const copy = document.createElement('canvas');
-      [copy.width, copy.height] = [(canvas as HTMLCanvasElement).width - Math.round(x), 1];
-      const context = copy.getContext('2d')!;
-      context.drawImage(canvas as HTMLCanvasElement, -Math.round(x), -Math.round(y));
-      const { data } = context.getImageData(0, 0, copy.width, 1);
-      let last = -1;
-      for (let k = 0; k < copy.width; k++) if (data[k * 4]! > 200) last = k;
-      return last;
-    },
-    [cx, cy] as const,
+  // A ball of 0.5 m whose middle is 0.3 m under the ground meets it in a circle of 0.4 m, near by and far away.
+  for (const view of ['front', 'far'] as const) {
+    if (view === 'far') {
+      await page.getByRole('button', { name: /^Viewpoint/ }).click();
+      await drawn(page, () => page.getByRole('menuitemradio', { name: 'Ten times as far' }).click());
+    }
+    const [cx, cy] = await onCanvas(page, stage, view, [0.5, 0, 0]);
+    const [rim] = await onCanvas(page, stage, view, [0.9, 0, 0]);
+    const outermost = await page.getByTestId('stage').evaluate(
+      (canvas, [x, y]) => {
+        const copy = document.createElement('canvas');
+        [copy.width, copy.height] = [Math.min(300, (canvas as HTMLCanvasElement).width - Math.round(x)), 1];
+        const context = copy.getContext('2d')!;
+        context.drawImage(canvas as HTMLCanvasElement, -Math.round(x), -Math.round(y));
+        const { data } = context.getImageData(0, 0, copy.width, 1);
+        let last = -1;
+        for (let k = 0; k < copy.width; k++) if (data[k * 4]! > 200) last = k;
+        return last;
+      },
+      [cx, cy] as const,
+    );
+    expect(Math.abs(outermost - (rim - cx))).toBeLessThanOrEqual(view === 'front' ? 2 : 1.5);
+  }
+});
+
+test('through a slanted surface of glass a line is seen where the law of refraction puts it, and absorbed on the way', async ({
+  page,
+  app,
+}) => {
+  onwards(100);
+  const index = 1.5;
+  const [bar, slant] = [0.12, (35 * Math.PI) / 180];
+  const glass = await effect(
+    app,
+    [
+      grey('c', 0),
+      { id: 'n', name: 'None', op: 'number', inputs: { in: v(0) } },
+      { id: 'r', name: 'R', op: 'refractOffset', options: { by: 'index' }, inputs: { index: v(index) } },
+    ],
+    { emission: { from: 'c' }, opacity: { from: 'n' }, refraction: { from: 'r' } },
+    { alphaMode: 'blend', writesDepth: false },
   );
-  expect(Math.abs(outermost - (rim - cx))).toBeLessThanOrEqual(2);
+  // Beer and Lambert: light that goes 0.5 m through 1.2 a metre keeps exp(-0.6) of itself.
+  const tinted = await effect(
+    app,
+    [
+      { id: 'b', name: 'B', op: 'behind' },
+      { id: 'a', name: 'A', op: 'absorb', inputs: { in: { from: 'b' }, thickness: v(0.5), absorption: v([1.2, 0, 2.4]) } },
+    ],
+    { emission: { from: 'a' } },
+    { alphaMode: 'blend', writesDepth: false },
+  );
+  const wall = await plain(app, 0.4);
+  const line = await plain(app, 0.9);
+  const eye = [0, 0, 5] as const;
+  const middle = [0, 0, 1] as const;
+  const stage = await stageWith(
+    app,
+    [
+      prop('a', { primitive: 'plane', size: [1.2, 0.8] }, [...middle], glass, {
+        turn: [0, Math.sin(slant / 2), 0, Math.cos(slant / 2)],
+      }),
+      prop('b', { primitive: 'plane', size: [0.4, 0.4] }, [-0.9, 0.7, 0.5], tinted),
+      prop('line', { primitive: 'plane', size: [0.012, 3] }, [bar, 0, 0.001], line),
+      prop('wall', { primitive: 'plane', size: [6, 4] }, [0, 0, 0], wall),
+    ],
+    [...eye],
+    false,
+  );
+  await openBench(page, app, glass, OPEN);
+  await expect
+    .poll(async () => Math.abs((await seenAt(page, stage, [-0.9, 0.7, 0.5]))[0] - shown(0.4 * Math.exp(-0.6))))
+    .toBeLessThanOrEqual(2);
+  expect(Math.abs((await seenAt(page, stage, [-0.9, 0.7, 0.5]))[2] - shown(0.4 * Math.exp(-1.2)))).toBeLessThanOrEqual(2);
+
+  /** Where on the wall the eye comes to rest that looks at a place of the slanted surface, in its plane y = 0. */
+  const normal = [Math.sin(slant), Math.cos(slant)] as const;
+  const landing = (u: number): number => {
+    const s = [middle[0] + u * Math.cos(slant), middle[2] - u * Math.sin(slant)] as const;
+    const ray = [s[0] - eye[0], s[1] - eye[2]] as const;
+    const length = Math.hypot(...ray);
+    const d = [ray[0] / length, ray[1] / length] as const;
+    // Angles from the normal, of which the law of refraction speaks.
+    const into = Math.asin(normal[0] * d[1] - normal[1] * d[0]);
+    const bent = Math.asin(Math.sin(into) / index);
+    const back = [-normal[0], -normal[1]] as const;
+    const [c, t] = [Math.cos(bent), Math.sin(bent)];
+    const r = [back[0] * c + back[1] * t, back[1] * c - back[0] * t] as const;
+    return s[0] + r[0] * (s[1] / -r[1]);
+  };
+  let [low, high] = [-0.6, 0.6];
+  for (let k = 0; k < 60; k++) {
+    const u = (low + high) / 2;
+    if (landing(u) < bar) low = u;
+    else high = u;
+  }
+  const place: [number, number, number] = [low * Math.cos(slant), 0.02, middle[2] - low * Math.sin(slant)];
+  const [wanted, y] = await onCanvas(page, stage, 'front', place);
+  const [straight] = await onCanvas(page, stage, 'front', [bar, 0.02, 0]);
+  const found = await page.getByTestId('stage').evaluate(
+    (canvas, [from, to, row]) => {
+      const copy = document.createElement('canvas');
+      [copy.width, copy.height] = [to! - from!, 1];
+      const context = copy.getContext('2d')!;
+      context.drawImage(canvas as HTMLCanvasElement, -from!, -Math.round(row!));
+      const { data } = context.getImageData(0, 0, copy.width, 1);
+      let [sum, at] = [0, 0];
+      for (let k = 0; k < copy.width; k++) {
+        const over = Math.max(0, data[k * 4]! - 180);
+        sum += over;
+        at += over * (from! + k + 0.5);
+      }
+      return at / sum;
+    },
+    [Math.round(wanted) - 25, Math.round(wanted) + 25, y] as const,
+  );
+  // It is far from where it would be seen without glass.
+  expect(Math.abs(wanted - straight)).toBeGreaterThan(12);
+  expect(Math.abs(found - wanted)).toBeLessThanOrEqual(1);
 });

@@ -211,3 +211,34 @@ describe('refused with a sentence', () => {
     );
   });
 });
+
+test('normals that are no direction are made smooth, the others stay; progress is told', async () => {
+  const box = new BoxGeometry(1, 1, 1, 300, 300, 1);
+  const normal = box.getAttribute('normal');
+  const bytes = await exported(new Mesh(box, new MeshStandardMaterial()));
+  // The exporter would mend them itself: they are spoilt in its file. The first four vertices are of the +x side.
+  const view = new DataView(bytes.buffer, bytes.byteOffset);
+  const start = 20 + view.getUint32(12, true) + 8;
+  const json = JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + view.getUint32(12, true)))) as {
+    meshes: { primitives: { attributes: { NORMAL: number } }[] }[];
+    accessors: { bufferView: number; byteOffset?: number }[];
+    bufferViews: { byteOffset?: number }[];
+  };
+  const accessor = json.accessors[json.meshes[0]!.primitives[0]!.attributes.NORMAL]!;
+  const at = start + (json.bufferViews[accessor.bufferView]!.byteOffset ?? 0) + (accessor.byteOffset ?? 0);
+  for (let k = 0; k < 3; k++) {
+    view.setFloat32(at + k * 4, NaN, true);
+    view.setFloat32(at + 12 + k * 4, 0, true);
+  }
+  const shares: number[] = [];
+  const mesh = await readGlb(bytes, (share, triangles) => {
+    shares.push(share);
+    expect(triangles).toBe(box.getIndex()!.count / 3);
+  });
+  expect([...mesh.normal.slice(0, 9)].map((v) => Math.round(v * 1e6) / 1e6)).toEqual([1, 0, 0, 1, 0, 0, 1, 0, 0]);
+  expect([normal.getX(2), normal.getY(2)]).toEqual([1, 0]);
+  expect(shares.length).toBeGreaterThan(3);
+  expect(shares.every((s, k) => s > 0 && s <= 1 && (k === 0 || s > shares[k - 1]!))).toBe(true);
+  // 360,000 triangles are too many to turn about.
+  expect(mesh.reduced!.length).toBeLessThan(mesh.index.length / 2);
+});

@@ -5,6 +5,7 @@
  * Limits: 64 MB, 2,000,000 triangles, 6,000,000 vertices, 10,000 nodes. Refused: files that refer to others, compressed meshes.
  */
 import type { Accessor, Node, Primitive } from '@gltf-transform/core';
+import { reduced } from '../mesh/reduce.js';
 import type { MeshAbout, MeshData } from '../mesh/mesh.js';
 
 export const MAX_MESH_BYTES = 64 * 1024 * 1024;
@@ -183,7 +184,7 @@ const TRANSFORM = {
  * One mesh from a file. Uv is turned so that v goes up, as it does here; normals that are missing are made smooth.
  * @throws MeshRefused with a sentence
  */
-export async function readGlb(bytes: Uint8Array): Promise<MeshData> {
+export async function readGlb(bytes: Uint8Array, onProgress: MeshProgress = () => undefined): Promise<MeshData> {
   checkGlb(bytes);
   // Loaded when there is a mesh to read: most pages and every start of the server go without it.
   const { WebIO } = await import('@gltf-transform/core');
@@ -206,10 +207,26 @@ export async function readGlb(bytes: Uint8Array): Promise<MeshData> {
   if (triangles === 0) refuse('It has no triangles in its scene.');
   if (triangles > MAX_TRIANGLES || vertices > MAX_VERTICES)
     refuse(`It has ${triangles.toLocaleString('en')} triangles; at most ${MAX_TRIANGLES.toLocaleString('en')} are read.`);
-  return gather(pieces, vertices, triangles);
+  const mesh = gather(pieces, vertices, triangles, onProgress);
+  return { ...mesh, reduced: await reduced(mesh.position, mesh.index) };
 }
 
-function gather(pieces: readonly Piece[], vertices: number, triangles: number): MeshData {
+/** Told how much of a mesh has been read: a share, and the triangles it has in all. */
+export type MeshProgress = (share: number, triangles: number) => void;
+
+/** Vertices and triangles between two words about progress. */
+const STEP = 1 << 16;
+
+function gather(
+  pieces: readonly Piece[],
+  vertices: number,
+  triangles: number,
+  onProgress: MeshProgress,
+): Omit<MeshData, 'reduced'> {
+  let done = 0;
+  const tick = () => {
+    if (done++ % STEP === 0) onProgress(done / (vertices + triangles), triangles);
+  };
   const position = new Float32Array(vertices * 3);
   const normal = new Float32Array(vertices * 3);
   const uv = new Float32Array(vertices * 2);
@@ -229,6 +246,7 @@ function gather(pieces: readonly Piece[], vertices: number, triangles: number): 
     const n = points.getCount();
     const item: number[] = [];
     for (let k = 0; k < n; k++) {
+      tick();
       position.set(TRANSFORM.point(matrix, points.getElement(k, item)), (at + k) * 3);
       if (normals)
         normal.set(
@@ -242,14 +260,16 @@ function gather(pieces: readonly Piece[], vertices: number, triangles: number): 
     if (colour && paint) for (let k = 0; k < n; k++) colour.set(paint.getElement(k, item).slice(0, 4), (at + k) * 4);
     const corners = cornersOf(primitive, n);
     for (let k = 0; k < corners.length; k += 3) {
+      tick();
       const [a, b, c] = [corners[k]!, corners[k + (mirrored ? 2 : 1)]!, corners[k + (mirrored ? 1 : 2)]!];
       index.set([at + a, at + b, at + c], corner);
       corner += 3;
     }
+    const own = index.subarray(corner - corners.length, corner);
     if (!normals) {
       hadNormals = false;
-      smoothNormals(position, normal, index.subarray(corner - corners.length, corner));
-    }
+      smoothNormals(position, normal, own);
+    } else mendNormals(position, normal, own, at, at + n);
     at += n;
   }
   const low = [Infinity, Infinity, Infinity];
@@ -285,6 +305,22 @@ function copyUv(source: Accessor | null, into: Float32Array, at: number): void {
 
 const determinant = (m: readonly number[]): number =>
   m[0]! * (m[5]! * m[10]! - m[9]! * m[6]!) - m[4]! * (m[1]! * m[10]! - m[9]! * m[2]!) + m[8]! * (m[1]! * m[6]! - m[5]! * m[2]!);
+
+/** Normals that are no direction are made smooth, as missing ones are. */
+function mendNormals(position: Float32Array, normal: Float32Array, index: Uint32Array, from: number, to: number): void {
+  const bad: number[] = [];
+  for (let v = from; v < to; v++) {
+    const length = Math.hypot(normal[v * 3]!, normal[v * 3 + 1]!, normal[v * 3 + 2]!);
+    if (!(length > 1e-6 && length < 1e6)) bad.push(v);
+  }
+  if (bad.length === 0) return;
+  const smooth = new Float32Array(normal.length);
+  smoothNormals(position, smooth, index);
+  for (const v of bad) {
+    const n = smooth.subarray(v * 3, v * 3 + 3);
+    normal.set(n.some((c) => c !== 0) ? n : [0, 1, 0], v * 3);
+  }
+}
 
 /** Each corner's normal is the sum of its triangles', weighed by their area. */
 function smoothNormals(position: Float32Array, normal: Float32Array, index: Uint32Array): void {

@@ -11,6 +11,8 @@ export interface MeshData {
   /** Four numbers a vertex, linear, 0 to 1. */
   readonly colour: Float32Array<ArrayBuffer> | null;
   readonly index: Uint32Array<ArrayBuffer>;
+  /** The same shape of far fewer triangles; null for meshes that are small enough as they are. */
+  readonly reduced: Uint32Array<ArrayBuffer> | null;
   readonly about: MeshAbout;
 }
 

@@ -68,14 +68,17 @@ export function StageView({ reopen }: { reopen: () => Promise<void> }) {
 
   const bring = (file: File) => {
     setBusy(`Reading ${file.name}`);
-    importMesh(session, file).then(
-      ({ triangles, hadNormals, hadUv }) => {
+    importMesh(session, file, (share, triangles) =>
+      setBusy(`Reading ${file.name}: ${Math.round(100 * share)} % of ${triangles.toLocaleString('en')} triangles`),
+    ).then(
+      ({ triangles, seconds, hadNormals, hadUv }) => {
         setBusy(null);
         const lacks = [
           ...(hadNormals ? [] : ['normals, which were made smooth']),
           ...(hadUv ? [] : ['uv, which is 0 everywhere']),
         ];
-        const notice = `${file.name} has ${triangles.toLocaleString('en')} triangles${lacks.length > 0 ? ` and no ${lacks.join(', and no ')}` : ''}.`;
+        const took = seconds >= 1 ? `, read in ${seconds.toFixed(1)} s` : '';
+        const notice = `${file.name} has ${triangles.toLocaleString('en')} triangles${took}${lacks.length > 0 ? `, and no ${lacks.join(', and no ')}` : ''}.`;
         session.store.setState({ notice });
       },
       (error: Error) => {
