@@ -17,6 +17,7 @@ import { createNoise3D } from 'simplex-noise';
 import { ImprovedNoise } from 'three/examples/jsm/math/ImprovedNoise.js';
 import { writeEffect } from '../src/core/effect/write.js';
 import { dissolveLoop, fiveNoisesLoop, forceFieldLoop, organicLoop, waterLoop } from './hand/loops.js';
+import { stageFrames } from './stageFrames.js';
 import { DISSOLVE, FIVE_NOISES, FORCE_FIELD, HAND, ONE_NOISE, ORGANIC, WATER, ofSize } from './sheets.js';
 
 const here = dirname(fileURLToPath(import.meta.url));
@@ -344,6 +345,18 @@ for (const [size, plain, bound] of [
     figure: `${ms!.toFixed(1)} ms`,
     bound: bound === null ? '' : `under ${bound} ms`,
     holds: ms! < (bound ?? Infinity),
+  });
+}
+
+// --- a frame of the stage
+{
+  const { ours, plain } = await stageFrames();
+  const ratio = ours / plain;
+  rows.push({
+    what: 'a frame of the stage against a plain three.js scene of the same meshes and passes',
+    figure: `${ours.toFixed(0)} / ${plain.toFixed(0)} ms = ${ratio.toFixed(2)}x`,
+    bound: 'at most 1.25x',
+    holds: ratio <= 1.25,
   });
 }
 

@@ -694,6 +694,7 @@ export class StageRenderer {
     magFilter: NearestFilter,
     depthBuffer: false,
   });
+  private readonly onePixel = new Uint8Array(4);
   private readonly displayTarget = new WebGLRenderTarget(256, 144, { depthBuffer: false });
 
   /**
@@ -748,7 +749,9 @@ export class StageRenderer {
 
   /** Waits until the graphics card has drawn. */
   settle(): void {
-    this.gl.finish();
+    // Only numbers that come back tell: `finish` returns before a software renderer has drawn.
+    this.renderer.setRenderTarget(null);
+    this.gl.readPixels(0, 0, 1, 1, this.gl.RGBA, this.gl.UNSIGNED_BYTE, this.onePixel);
   }
 
   /** What advice wants to know of a prop's mesh; null while it is not at hand. */
@@ -764,6 +767,9 @@ export class StageRenderer {
       // Meshes without any carry white bytes.
       hasColours: colours !== undefined && !(colours.array instanceof Uint8Array),
       radius: size.length() / 2,
+      seeThrough: [...this.props].flatMap(([id, other]) =>
+        id !== propId && other.mesh.visible && other.mesh.layers.isEnabled(SEE_THROUGH) ? [id] : [],
+      ),
       flat: Math.min(size.x, size.y, size.z) < 1e-4 * size.length(),
     };
   }

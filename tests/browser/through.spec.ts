@@ -1,5 +1,7 @@
 /** See-through surfaces and what they read: measured in pixels against geometry and the blending equations. */
 import type { Strand } from '../../src/core/effect/schema.js';
+import { readFileSync } from 'node:fs';
+import { readHdr } from '../../src/core/formats/hdr.js';
 import { drawn, expect, onCanvas, openBench, test } from './app.js';
 import { OPEN, effect, grey, onwards, plain, prop, seenAt, shown, stageWith, v, type Prop } from './panes.js';
 
@@ -259,4 +261,69 @@ test('through a slanted surface of glass a line is seen where the law of refract
   // It is far from where it would be seen without glass.
   expect(Math.abs(wanted - straight)).toBeGreaterThan(12);
   expect(Math.abs(found - wanted)).toBeLessThanOrEqual(1);
+});
+
+test('surroundings light a white matt ball as their picture says, from every side, and need not be seen', async ({
+  page,
+  app,
+}) => {
+  onwards(130);
+  const matt = await effect(
+    app,
+    [
+      grey('w', 1),
+      { id: 'one', name: 'One', op: 'number', inputs: { in: v(1) } },
+      { id: 'none', name: 'None', op: 'number', inputs: { in: v(0) } },
+    ],
+    { baseColour: { from: 'w' }, roughness: { from: 'one' }, reflectance: { from: 'none' } },
+    { lighting: 'lit' },
+  );
+  const strength = 0.25;
+  const surroundings = { asset: 'wispen:hall', rgb: [1, 1, 1] as [number, number, number], strength, turn: 0, seen: false };
+  const stage = await stageWith(app, [prop('a', { primitive: 'sphere', radius: 0.6 }, [0, 0, 0], matt)], [0, 0, 4], false, {
+    surroundings,
+    lights: [],
+  });
+  await openBench(page, app, matt, OPEN);
+  const { width, height, rgb } = readHdr(readFileSync(new URL('../../public/surroundings/hall.hdr', import.meta.url)));
+  /** The mean of the picture by the cosine: what a matt white surface sends out (Lambert). */
+  const lit = (n: readonly [number, number, number]): number[] => {
+    const sum = [0, 0, 0];
+    let weights = 0;
+    for (let y = 0; y < height; y++) {
+      const up = (0.5 - (y + 0.5) / height) * Math.PI;
+      for (let x = 0; x < width; x++) {
+        // An equirectangular picture: its middle column is +x of the stage, as three has it.
+        const around = ((x + 0.5) / width - 0.5) * 2 * Math.PI;
+        const d = [Math.cos(up) * Math.cos(around), Math.sin(up), Math.cos(up) * Math.sin(around)];
+        const weight = Math.max(0, d[0]! * n[0] + d[1]! * n[1] + d[2]! * n[2]) * Math.cos(up);
+        weights += weight;
+        for (let lane = 0; lane < 3; lane++) sum[lane]! += weight * rgb[(y * width + x) * 3 + lane]!;
+      }
+    }
+    return sum.map((c) => (strength * c) / weights);
+  };
+  const light = (byte: number) => (byte / 255 <= 0.04045 ? byte / 255 / 12.92 : ((byte / 255 + 0.055) / 1.055) ** 2.4);
+  await expect
+    .poll(async () => {
+      const off: string[] = [];
+      for (const n of [
+        [0, 0, 1],
+        [0.6, 0.3, 0.74],
+        [-0.6, 0.3, 0.74],
+        [0, 0.75, 0.66],
+        [0, -0.75, 0.66],
+      ] as const) {
+        const got = (await seenAt(page, stage, n.map((c) => c * 0.6) as [number, number, number])).map(light);
+        lit(n).forEach((want, lane) => {
+          if (Math.abs(got[lane]! - want) > 0.12 * want + 0.004)
+            off.push(`${n.join()}: ${got[lane]!.toFixed(3)} not ${want.toFixed(3)}`);
+        });
+      }
+      return off.join('; ');
+    })
+    .toBe('');
+  // Not seen: what lies behind is the plain colour that stands for it, a quarter as bright.
+  const [r] = await seenAt(page, stage, [1.4, 0.9, 0]);
+  expect(Math.abs(r - shown(strength * 0.25))).toBeLessThanOrEqual(2);
 });

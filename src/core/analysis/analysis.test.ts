@@ -184,6 +184,7 @@ describe('advice', () => {
       hasColours: false,
       radius: 0.5,
       flat: true,
+      seeThrough: [],
     });
     expect(found.map((a) => a.code)).toEqual([
       'nothing-behind',
@@ -198,8 +199,18 @@ describe('advice', () => {
       hasColours: true,
       radius: 9,
       flat: false,
+      seeThrough: [],
     });
     expect(fine.map((a) => a.code)).toEqual([]);
+    const behind = adviseOnStage(effect, program, readStrands(program, 4), stage, bare.props[0]!, {
+      vertices: 900,
+      hasColours: true,
+      radius: 9,
+      flat: false,
+      seeThrough: [stage.props[0]!.id],
+    });
+    expect(behind.map((a) => [a.code, a.strand, a.level])).toEqual([['see-through-behind', 'g', 'note']]);
+    expect(behind[0]!.message).toMatch(/^Tube is see-through too: .*\.$/);
   });
   test('every finding is a sentence, and so is every mend', () => {
     const effect = effectOf([wave(1.3), { id: 'p', name: 'P', op: 'power', inputs: { in: { from: 'w' } } }], {

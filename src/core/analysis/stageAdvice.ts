@@ -16,6 +16,8 @@ export interface PropAbout {
   readonly radius: number;
   /** All of it in one plane. */
   readonly flat: boolean;
+  /** Other props that are see-through themselves, by id. */
+  readonly seeThrough: readonly string[];
 }
 
 const about = (
@@ -60,6 +62,18 @@ export function adviseOnStage(
         'nothing-behind',
         `Nothing stands behind ${prop.name} on this stage, so a depth has nothing to show.`,
         'Add a prop, or the ground.',
+      ),
+    );
+  const unseen = stage.props.filter((p) => mesh.seeThrough.includes(p.id)).map((p) => p.name);
+  const looking = who('behind', 'behindPosition', 'depthGap', 'contact');
+  if (reads('depthGap', 'depthGapRay', 'depthGapDown', 'behind', 'behindPosition') && unseen.length > 0)
+    advice.push(
+      about(
+        looking?.id ?? null,
+        'see-through-behind',
+        `${unseen.slice(0, 3).join(', ')} ${unseen.length === 1 ? 'is' : 'are'} see-through too: what ${prop.name} reads behind itself is the opaque scene, without ${unseen.length === 1 ? 'it' : 'them'}.`,
+        'Draw it masked or dithered where it has to be seen through this one.',
+        { level: 'note' },
       ),
     );
   if (reads('vertexColour') && !mesh.hasColours && prop.paint === null)
