@@ -9,6 +9,8 @@ import { chromium, type Page } from '@playwright/test';
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const out = join(root, 'docs/screenshots');
 const TUBE = '/effects/0190a000-0000-7000-8000-000000000001?clock=frozen&t=';
+const DOME = '/effects/0190a000-0000-7000-8000-000000000004?clock=frozen&t=';
+const FROND = '/effects/0190a000-0000-7000-8000-000000000005?clock=frozen&t=';
 const SIGN = '/effects/0190a000-0000-7000-8000-000000000003?clock=frozen&t=';
 const data = mkdtempSync(join(tmpdir(), 'wispen-shots-'));
 const server = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
@@ -23,7 +25,7 @@ const url = await new Promise<string>((resolve) =>
 const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   library: async (page) => {
     await page.goto(url);
-    await page.getByText('3 effects').waitFor();
+    await page.getByText('5 effects').waitFor();
     // All pictures are there.
     await page.waitForFunction(
       () => [...document.querySelectorAll<HTMLElement>('[data-testid=strip]')].every((e) => e.style.backgroundImage !== ''),
@@ -64,6 +66,19 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
     await page.getByRole('tab', { name: /Advice/ }).click();
     await page.getByRole('button', { name: 'Turn bloom on' }).waitFor();
   },
+  'bench-through': async (page) => open(page, '1.3', DOME),
+  'bench-vertex': async (page) => open(page, '2.3', FROND),
+  'bench-peek': async (page) => {
+    await open(page, '1.3', DOME);
+    await page.locator('[data-strand=gap]').click();
+    await page.getByRole('button', { name: 'Peek at Gap' }).click();
+    await page.locator('[data-testid=peek-legend][data-stats]').waitFor();
+    await page.mouse.move(2, 2);
+  },
+  'bench-cost': async (page) => {
+    await open(page, '1.3', DOME);
+    await page.getByRole('tab', { name: 'Cost' }).click();
+  },
   'bench-props': async (page) => {
     await open(page, '1.3');
     await page.getByRole('button', { name: 'Props', exact: true }).click();
@@ -91,7 +106,7 @@ async function open(page: Page, time: string, effect = TUBE): Promise<void> {
   // Every swatch has been drawn once, and so has the stage with its program.
   await page.locator('[data-swatch=glow][data-drawn]').first().waitFor();
   await page.locator('canvas[data-frames]').waitFor();
-  await page.getByTestId('links').filter({ hasText: '1' }).waitFor();
+  await page.getByTestId('links').filter({ hasText: /[1-9]/ }).waitFor();
 }
 
 mkdirSync(out, { recursive: true });

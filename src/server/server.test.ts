@@ -148,7 +148,7 @@ describe('trust', () => {
 
 test('the demo world: copies of the starters in the library, on its stages, the starters themselves unchanged', async () => {
   const list = (await request(server).get('/api/effects')).body as { id: string; name: string }[];
-  expect(list.map((e) => e.name).sort()).toEqual(['Beacon bulb', 'Failing tube', 'Hatch sign']);
+  expect(list.map((e) => e.name).sort()).toEqual(['Beacon bulb', 'Failing tube', 'Hatch sign', 'Kelp frond', 'Sampling dome']);
   const starters = (await request(server).get('/api/starters')).body as { id: string }[];
   expect(starters.filter((s) => list.some((e) => e.id === s.id))).toEqual([]);
   // On the library's stages stand the library's copies.

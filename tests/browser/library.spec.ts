@@ -5,6 +5,8 @@ const card = (page: Parameters<Parameters<typeof test>[2]>[0]['page'], name: str
   page.getByRole('listitem').filter({ has: page.getByRole('link', { name, exact: true }) });
 type Row = { name: string; archived: boolean; tags: string[] };
 
+const DEMO = ['Beacon bulb', 'Failing tube', 'Hatch sign', 'Kelp frond', 'Sampling dome'];
+
 test('pictures are drawn once by one renderer, move when pointed at or focused, and are still under reduced motion', async ({
   page,
   app,
@@ -61,7 +63,7 @@ test('search, tags, sort, rename, tags, duplicate, archive and restore', async (
       .getByRole('listitem')
       .getByRole('link')
       .evaluateAll((all) => all.map((a) => a.getAttribute('aria-label')));
-  await expect.poll(async () => (await names()).sort()).toEqual(['Beacon bulb', 'Failing tube', 'Hatch sign']);
+  await expect.poll(async () => (await names()).sort()).toEqual(DEMO);
   const rows = () => app.get<Row[]>('/api/effects');
   // F finds; a strand's name is found too.
   await page.keyboard.press('f');
@@ -76,14 +78,14 @@ test('search, tags, sort, rename, tags, duplicate, archive and restore', async (
   await page.getByRole('button', { name: /^All/ }).click();
   await page.getByRole('button', { name: /^Sort/ }).click();
   await page.getByRole('menuitemradio', { name: 'Name' }).click();
-  await expect.poll(names).toEqual(['Beacon bulb', 'Failing tube', 'Hatch sign']);
+  await expect.poll(names).toEqual(DEMO);
 
   await card(page, 'Beacon bulb').hover();
   await page.getByRole('button', { name: 'More for Beacon bulb' }).click();
   await page.getByRole('menuitem', { name: 'Rename' }).click();
   await page.getByLabel('Name of Beacon bulb').fill('Reef beacon');
   await page.keyboard.press('Enter');
-  await expect.poll(names).toEqual(['Failing tube', 'Hatch sign', 'Reef beacon']);
+  await expect.poll(names).toEqual(['Failing tube', 'Hatch sign', 'Kelp frond', 'Reef beacon', 'Sampling dome']);
   await card(page, 'Reef beacon').hover();
   await page.getByRole('button', { name: 'More for Reef beacon' }).click();
   await page.getByRole('menuitem', { name: 'Edit tags' }).click();
@@ -111,7 +113,9 @@ test('search, tags, sort, rename, tags, duplicate, archive and restore', async (
   await card(page, 'Reef beacon').hover();
   await page.getByRole('button', { name: 'Restore Reef beacon' }).click();
   await page.getByRole('button', { name: /^Back to the Library/ }).click();
-  await expect.poll(names).toEqual(['Failing tube', 'Hatch sign', 'Reef beacon', 'Reef beacon copy']);
+  await expect
+    .poll(names)
+    .toEqual(['Failing tube', 'Hatch sign', 'Kelp frond', 'Reef beacon', 'Reef beacon copy', 'Sampling dome']);
 
   // A new one has a stage of its own too.
   await page.getByRole('button', { name: 'New empty' }).click();

@@ -1,6 +1,7 @@
 /** See-through surfaces and what they read: measured in pixels against geometry and the blending equations. */
 import type { Strand } from '../../src/core/effect/schema.js';
 import { readFileSync } from 'node:fs';
+import type { Stage } from '../../src/core/formats/stage.js';
 import { readHdr } from '../../src/core/formats/hdr.js';
 import { drawn, expect, onCanvas, openBench, test } from './app.js';
 import { OPEN, effect, grey, onwards, plain, prop, seenAt, shown, stageWith, v, type Prop } from './panes.js';
@@ -64,6 +65,61 @@ test('blend, add, mask and dither are their equations, over a surface of known l
     [Math.round(x0), Math.round(y0), Math.round(x1), Math.round(y1), shown(0.2), shown(0.6)] as const,
   );
   expect(Math.abs(share - 0.5)).toBeLessThan(0.01);
+});
+
+test('the pattern of a dither belongs to the object: a copy stands in it elsewhere, and it moves with what is moved', async ({
+  page,
+  app,
+}) => {
+  onwards(140);
+  const half = await effect(
+    app,
+    [grey('c', 0.9), { id: 'o', name: 'O', op: 'number', inputs: { in: v(0.5) } }],
+    { emission: { from: 'c' }, opacity: { from: 'o' } },
+    { alphaMode: 'dither' },
+  );
+  const back = await plain(app, 0.1);
+  const square: Prop['source'] = { primitive: 'plane', size: [0.6, 0.6] };
+  const wall = prop('wall', { primitive: 'plane', size: [6, 4] }, [0, 0, 0], back);
+  const eye: [number, number, number] = [0, 0, 5];
+  const stage = await stageWith(app, [prop('a', square, [0, 0, 0.5], half), wall], eye, false);
+  await openBench(page, app, half, OPEN);
+  await expect.poll(async () => (await seenAt(page, stage, [1, 0.8, 0]))[0]).toBeGreaterThan(80);
+  const height = await page.getByTestId('stage').evaluate((c) => (c as HTMLCanvasElement).height);
+  // Metres of a whole number of pixels, at 4.5 m under a lens of 30 degrees.
+  const pixel = (2 * Math.tan((15 * Math.PI) / 180) * 4.5) / height;
+  const crop = async (x: number, y: number) => {
+    const [cx, cy] = await onCanvas(page, stage, 'front', [x, y, 0.5]);
+    return page.getByTestId('stage').evaluate(
+      (canvas, [left, top]) => {
+        const copy = document.createElement('canvas');
+        copy.width = copy.height = 48;
+        const context = copy.getContext('2d')!;
+        context.drawImage(canvas as HTMLCanvasElement, -left!, -top!);
+        const { data } = context.getImageData(0, 0, 48, 48);
+        return Array.from({ length: 48 * 48 }, (_, k) => data[k * 4]!);
+      },
+      [Math.round(cx) - 24, Math.round(cy) - 24] as const,
+    );
+  };
+  const alike = (p: number[], q: number[]) => p.filter((c, k) => Math.abs(c - q[k]!) < 40).length / p.length;
+  const before = await crop(0, 0);
+  const move = async (x: number) => {
+    const response = await fetch(`${app.url}/api/stages/${stage.id}`);
+    const document = (await response.json()) as Stage;
+    document.props[0]!.place[0] = x;
+    const put = await fetch(`${app.url}/api/stages/${stage.id}`, {
+      method: 'PUT',
+      headers: { 'Content-Type': 'application/json', 'If-Match': response.headers.get('ETag')! },
+      body: JSON.stringify({ saveId: crypto.randomUUID(), document }),
+    });
+    expect(put.status).toBe(200);
+    await openBench(page, app, half, OPEN);
+  };
+  await move(37 * pixel);
+  await expect.poll(async () => alike(before, await crop(37 * pixel, 0))).toBeGreaterThan(0.97);
+  // Where it was, another part of it is seen: as alike as chance has it.
+  expect(alike(before, await crop(0, 0))).toBeLessThan(0.75);
 });
 
 test('a depth gap is the distance to what lies behind, also beside something in front; contact is a circle where a ball meets the ground', async ({

@@ -116,7 +116,8 @@ export function adviseOnStage(
             'far-offset',
             `The displacement can move ${Number.isFinite(far) ? `${round(far)} m` : 'without bound'}, farther than ${prop.name} reaches (${round(mesh.radius)} m).`,
             'Look at it as a colour, or clamp it.',
-            { level: Number.isFinite(far) ? 'caution' : 'note' },
+            // Known by ranges alone, which see no further than each step: a quiet note.
+            { level: 'note' },
           ),
         );
     }

@@ -78,19 +78,23 @@ function widthOf(c: Chip): number {
   if (c.look === 'number') return 12 + ring + textWidth(c.text, MONO) * 0.8;
   return (c.look === 'strand' ? 14 : 0) + textWidth(c.text, SANS) * 0.97;
 }
-/** From the inputs' column to the ranges. */
+/** From the inputs' column to the ranges at most, and where those end. */
 const ROOM = 126;
+const RANGE_END = 398;
 
 export function Chips({
   effect,
   showing,
   names,
   strand,
+  range,
 }: {
   effect: Effect;
   showing: Showing;
   names: ReadonlyMap<string, string>;
   strand: Strand;
+  /** What stands at their right. */
+  range: string;
 }) {
   const operator = operatorOf(strand.op);
   const reads = operator.sign !== undefined;
@@ -121,7 +125,8 @@ export function Chips({
   // Linked inputs first where there is not room for all.
   const all = [...words, ...chips];
   const ordered = reads ? all : [...all.filter((c) => c.look === 'word'), ...all.filter((c) => c.look !== 'word')];
-  const room = reads ? ROOM + 64 : ROOM;
+  const left = reads ? 158 : 222;
+  const room = Math.min(reads ? ROOM + 64 : ROOM, RANGE_END - left - 8 - textWidth(range, MONO) * 0.84);
   let used = 0;
   let shown = 0;
   for (const c of ordered) {
@@ -132,10 +137,7 @@ export function Chips({
   }
   const hidden = ordered.slice(shown);
   return (
-    <span
-      className={`absolute top-1 flex items-center gap-[5px] overflow-hidden`}
-      style={{ left: reads ? 158 : 222, maxWidth: room + 4 }}
-    >
+    <span className={`absolute top-1 flex items-center gap-[5px] overflow-hidden`} style={{ left, maxWidth: room + 4 }}>
       {ordered.slice(0, shown).map((c, k) => (
         <span key={c.key} className="contents">
           {reads && k > 0 && <span className="text-[12px] text-muted">{operator.sign}</span>}

@@ -69,6 +69,12 @@ export const StrandRow = memo(function StrandRow(props: Props) {
   const [hover, setHover] = useState(false);
   const peeked = useBenchState((s) => s.peek?.of === strand.id);
   const range = reading && hullOf(reading.range);
+  const rangeText =
+    !range || problem
+      ? '–'
+      : range.low === range.high
+        ? shortNumber(range.low)
+        : `${shortNumber(range.low)} .. ${shortNumber(range.high)}`;
   const reads = operator.sign !== undefined;
   return (
     <div
@@ -128,7 +134,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
           </span>
         )}
         {!reads && <span className="op absolute top-1 left-[158px] w-[60px] truncate">{operator.label}</span>}
-        <Chips effect={effect} showing={showing} names={names} strand={strand} />
+        <Chips effect={effect} showing={showing} names={names} strand={strand} range={rangeText} />
         {(hover || chosen || peeked) && (
           <PeekButton
             of={strand.id}
@@ -146,11 +152,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
           />
         )}
         <span className="num absolute top-[6px] right-[58px] text-muted" title="the values it can have">
-          {range && !problem
-            ? range.low === range.high
-              ? shortNumber(range.low)
-              : `${shortNumber(range.low)} .. ${shortNumber(range.high)}`
-            : '–'}
+          {rangeText}
         </span>
         <span className="absolute top-[7px] left-[402px]">{reading && <KindBox kind={reading.kind} />}</span>
         <span className="absolute top-[8px] left-[427px]">{reading && <WhereMark rate={reading.rate} />}</span>
