@@ -2,6 +2,7 @@
 import { emptyEffect, type Effect } from '../../src/core/effect/schema.js';
 import { drawn, expect, links, openBench, saved, stageCanvas, test } from './app.js';
 
+const TUBE = '0190a000-0000-7000-8000-000000000001';
 const ID = '0190c000-0000-7000-8000-00000000000';
 const HOME = { stage: '0190a100-0000-7000-8000-000000000001', prop: 'tube-1', viewpoint: 'hatch' };
 const small = (n: number, strands: Effect['strands'], more: Partial<Effect> = {}): Effect => ({
@@ -220,4 +221,21 @@ test('an address with nothing behind it says so', async ({ page, app }) => {
   await expect(page.getByText('There is no effect at this address.')).toBeVisible();
   await page.getByRole('link', { name: 'To the Library', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Sallowmere Station' })).toBeVisible();
+});
+
+test('without WebGL2 the stage says so in a sentence, and the sheet still edits and saves', async ({ page, app }) => {
+  await page.addInitScript(() => {
+    const { getContext } = HTMLCanvasElement.prototype;
+    HTMLCanvasElement.prototype.getContext = function (this: HTMLCanvasElement, ...args: [string]) {
+      return args[0].startsWith('webgl') ? null : getContext.apply(this, args as never);
+    } as never;
+  });
+  await page.goto(`${app.url}/effects/${TUBE}?clock=frozen`);
+  await expect(page.getByRole('alert')).toContainText('This browser has no WebGL2');
+  await page.locator('[data-strand=warm]').click();
+  await page.keyboard.press('b');
+  await saved(page);
+  await expect
+    .poll(async () => (await app.effect(TUBE)).strands.find((s) => 'op' in s && s.id === 'warm'))
+    .toMatchObject({ bypassed: true });
 });

@@ -4,6 +4,7 @@ import { evaluate } from '../../targets/reference.js';
 import { Builder } from '../builder.js';
 import type { Kernel } from '../types.js';
 import { cubicBezier } from './easing.js';
+import { randomOf } from '../../base/random.js';
 import { fade, gradientNoise, lowbias32, pcg2d, pcg3d, pcg4d } from './noise.js';
 import { exp2, log2, power, sineTurns } from './transcendental.js';
 
@@ -53,6 +54,12 @@ describe('integer hashes', () => {
     }
   });
 
+  test('a prop’s random number is the kernel’s, of its seed', () => {
+    for (const seed of [0, 1, 2, 77, 4000000000, -5]) {
+      const x = call(lowbias32, [seed | 0])[0]! >>> 0;
+      expect(randomOf(seed)).toBe((x >>> 8) * 2 ** -24);
+    }
+  });
   test('lowbias32 changes half of its bits when one input bit changes', () => {
     let flips = 0;
     const rounds = 400;

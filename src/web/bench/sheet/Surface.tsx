@@ -1,5 +1,6 @@
 /** The sheet's foot: what the surface receives, and its finish. */
-import { DropdownMenu } from 'radix-ui';
+import { Ellipsis } from 'lucide-react';
+import { DropdownMenu, Popover } from 'radix-ui';
 import { useState } from 'react';
 import { goesInto, widthOfKind } from '../../../core/base/kinds.js';
 import { setFinish, setOutput } from '../../../core/effect/edits.js';
@@ -8,6 +9,7 @@ import { OUTPUT_KINDS } from '../../../core/lower/lower.js';
 import { showNumber } from '../../ui/arithmetic.js';
 import { cssColour } from '../../ui/colour.js';
 import { Select } from '../../ui/Select.js';
+import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
 import { useBench, useBenchState } from '../context.js';
 import { OUTPUT_NAMES } from '../outputs.js';
 import { outputPeek } from '../../../core/analysis/peek.js';
@@ -18,6 +20,8 @@ const SIDE_NAMES: Record<Finish['sides'], string> = { front: 'one side', back: '
 const NEUTRAL: Partial<Record<OutputName, Input>> = {
   emission: { value: { rgb: [1, 1, 1], intensity: 1, unit: 'factor' } },
   baseColour: { value: { rgb: [0.5, 0.5, 0.5], intensity: 1, unit: 'factor' } },
+  opacity: { value: 1 },
+  maskThreshold: { value: 0.5 },
   roughness: { value: 0.5 },
   metalness: { value: 0 },
   reflectance: { value: 0.04 },
@@ -102,18 +106,6 @@ function Output({ name }: { name: OutputName }) {
   );
 }
 
-/** Outputs that this version's stage draws; the others are written to files and wait for it. */
-const PLAIN: readonly OutputName[] = [
-  'emission',
-  'baseColour',
-  'roughness',
-  'metalness',
-  'reflectance',
-  'normal',
-  'occlusion',
-  'displacement',
-];
-
 const MODES = [
   { id: 'opaque', name: 'opaque', hint: 'all of it' },
   { id: 'mask', name: 'mask', hint: 'there or not, by a threshold' },
@@ -134,11 +126,12 @@ export function Surface() {
   const kind = useBenchState((s) => s.effect.kind);
   const finish = useBenchState((s) => s.effect.finish);
   const [all, setAll] = useState(false);
-  const names = (OUTPUTS[kind] as readonly OutputName[]).filter((n) => PLAIN.includes(n) || outputs[n] || kind !== 'surface');
+  const names = OUTPUTS[kind] as readonly OutputName[];
   const ordered = [...names.filter((n) => outputs[n]), ...names.filter((n) => !outputs[n])];
   const shown = all ? ordered : ordered.slice(0, Math.max(3, names.filter((n) => outputs[n]).length));
   const rest = ordered.length - shown.length;
-  const set = (label: string, change: Partial<Finish>) => session.edit(label, (draft) => setFinish(draft, change));
+  const set = (label: string, change: Partial<Finish>, mergeKey: string | null = null) =>
+    session.edit(label, (draft) => setFinish(draft, change), mergeKey && `finish ${mergeKey}`);
   const tag = 'chip min-h-6 bg-raised px-2 text-muted hover:border-edge';
   return (
     <section aria-label="Surface" className="shrink-0 border-t border-line pb-1.5">
@@ -179,6 +172,46 @@ export function Surface() {
           >
             {finish.castsShadow ? 'casts shadow' : 'no shadow'}
           </button>
+          <Popover.Root>
+            <Popover.Trigger asChild>
+              <button className={`${tag} px-1`} aria-label="More of the finish" title="Threshold of a mask, depth, draw order">
+                <Ellipsis size={14} strokeWidth={1.5} aria-hidden />
+              </button>
+            </Popover.Trigger>
+            <Popover.Portal>
+              <Popover.Content className="menu w-[292px] p-4" side="top" align="end" sideOffset={6} collisionPadding={12}>
+                <h3 className="head mb-1 text-[14px] leading-5">Finish</h3>
+                {finish.alphaMode === 'mask' && (
+                  <SettingRow
+                    label="Mask threshold"
+                    value={finish.alphaCutoff}
+                    soft={[0, 1]}
+                    hard={[0, 1]}
+                    step={0.01}
+                    onChange={(v) => set('Mask threshold', { alphaCutoff: v }, 'cutoff')}
+                    onDone={() => session.endGesture()}
+                  />
+                )}
+                <SwitchRow
+                  label="Hides what is drawn behind it later"
+                  on={finish.writesDepth}
+                  onChange={(on) => set('Write depth', { writesDepth: on })}
+                />
+                <SettingRow
+                  label="Draw order"
+                  value={finish.order}
+                  soft={[-4, 4]}
+                  hard={[-1000, 1000]}
+                  step={1}
+                  onChange={(v) => set('Draw order', { order: Math.round(v) }, 'order')}
+                  onDone={() => session.endGesture()}
+                />
+                <p className="mt-1 text-[12px] leading-4 text-muted">
+                  See-through surfaces are drawn from the farthest to the nearest; a higher order goes after all lower ones.
+                </p>
+              </Popover.Content>
+            </Popover.Portal>
+          </Popover.Root>
         </span>
       </div>
       <div className="grid grid-cols-2 pl-11">
