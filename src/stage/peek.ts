@@ -137,7 +137,10 @@ export class PeekPass {
       if (!this.materials.has(key)) fresh.add(stand.clone());
     }
     if (fresh.children.length > 0) await this.renderer.compileAsync(fresh, camera);
-    if (turn !== this.turn) return false;
+    if (turn !== this.turn) {
+      for (const [key, material] of used) if (!this.materials.has(key)) material.dispose();
+      return false;
+    }
     const { gl } = this;
     for (const { mesh, buffer } of this.stands.values()) {
       mesh.removeFromParent();

@@ -329,7 +329,8 @@ export class StageRenderer {
    */
   async dress(outfits: readonly Outfit[]): Promise<boolean> {
     const turn = ++this.dressing;
-    const keys = outfits.map(({ text, finish }) => `${programKey(text, finish)} ${finish.alphaCutoff}`);
+    // What casts a shadow has a program for that too.
+    const keys = outfits.map(({ text, finish }) => [programKey(text, finish), finish.alphaCutoff, finish.castsShadow].join(' '));
     const made = new Map<string, Tailored>();
     const texts = new Set([...this.worn.values()].map((w) => w.program));
     const rehearsal = new Scene();

@@ -91,6 +91,11 @@ test('a masked sheet casts its holes, a displaced one casts where it has moved t
         : `${hole} ${solid} ${was} ${is}`;
     })
     .toBe('as it should');
+  // Taken away and given back, the shadow has its hole again.
+  await page.getByRole('button', { name: 'casts shadow' }).click();
+  await expect.poll(async () => Math.abs((await lit(-1.25)) - (await lit(-0.75)))).toBeLessThan(12);
+  await page.getByRole('button', { name: 'no shadow' }).click();
+  await expect.poll(async () => (await lit(-1.25)) - (await lit(-0.75))).toBeGreaterThan(30);
   // Forty metres to the side it would be out of sight: it has been moved to the middle.
   const [r] = await seenAt(page, stage, [0, 0.3, 1.05]);
   expect(Math.abs(r - shown(0.5))).toBeLessThanOrEqual(2);

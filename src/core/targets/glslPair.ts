@@ -97,6 +97,14 @@ export function shaderParts(
   };
 }
 
+/** Attributes that no file of a mesh has, in words. */
+function slopeNote(attribute: string): string {
+  const [, name, axis] = /(\w+)D([tb])$/.exec(attribute) ?? [];
+  if (!name) return '';
+  const of = name === 'objectNormal' ? 'normal' : name;
+  return ` // how ${of} changes with a metre along ${axis === 't' ? 'tangentOf(normal)' : 'cross(normal, tangentOf(normal))'}`;
+}
+
 /** Every surface value has a place in one of four targets; unconnected ones have the neutral value. */
 const value = (stage: StageText, name: string, neutral: string) =>
   (stage.outputs as readonly string[]).includes(name) ? `s.${name}` : neutral;
@@ -112,7 +120,7 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
     HEAD + comment,
     vertex ? `${text.block}\n` : '',
     'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform mat4 projectionMatrix;\nuniform vec3 cameraPosition;\n',
-    ['vec3 position', 'vec3 normal', ...attributes].map((a) => `in ${a};`).join('\n'),
+    ['vec3 position', 'vec3 normal', ...attributes].map((a) => `in ${a};${slopeNote(a)}`).join('\n'),
     varyings.map((v) => `out ${v};`).join('\n'),
     vertex ? `\n${[vertexLibrary, vertex.library, vertex.code].filter(Boolean).join('\n\n')}\n` : '',
     'void main() {',
