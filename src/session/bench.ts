@@ -849,9 +849,9 @@ export class BenchSession {
     const cut = this.wardrobe.outfit(prop)?.cut;
     const probes = pinsOf(stage).flatMap((pin): Probe[] => {
       const outfit = this.wardrobe.outfit(pin.prop);
-      const place = renderer.placeOn(pin);
-      if (!place || !outfit || outfit.cut !== cut) return [];
-      return [{ id: pin.id, leaves: { ...place.leaves, ...steadyOf(stage, pin.prop) }, params: outfit.params }];
+      const leaves = renderer.leavesOn(pin);
+      if (!leaves || !outfit || outfit.cut !== cut) return [];
+      return [{ id: pin.id, leaves: { ...leaves, ...steadyOf(stage, pin.prop) }, params: outfit.params }];
     });
     this.post({ kind: 'probes', probes });
   }

@@ -17,6 +17,7 @@ import { FINITE_GLSL, callOf, shaderParts } from '../core/targets/glslPair.js';
 import { HEAD, SCENE, SIDES, SIDE_GLSL, declare, functions, imageUniforms, vertexShaderOf } from './effectMaterial.js';
 import { Screen, pass } from './screen.js';
 import { PEEK_COPY, PEEK_DISPLAY } from './shaders.js';
+import { binding, upload } from './uniformBlock.js';
 
 /** A prop to peek at, in a program whose `emission` is the value. */
 export interface PeekOutfit {
@@ -151,7 +152,7 @@ export class PeekPass {
       const mesh = stands.get(prop);
       if (!mesh) continue;
       const buffer = gl.createBuffer()!;
-      mesh.onBeforeRender = () => gl.bindBufferBase(gl.UNIFORM_BUFFER, 0, buffer);
+      mesh.onBeforeRender = binding(gl, buffer);
       this.stands.set(prop, { text, mesh, buffer });
       this.scene.add(mesh);
     }
@@ -168,11 +169,7 @@ export class PeekPass {
   /** The numbers of the program in which a prop is peeked at. */
   setBlock(prop: string, text: GlslText, block: Float32Array<ArrayBuffer>): void {
     const stand = this.stands.get(prop);
-    if (stand?.text !== text) return;
-    const { gl } = this;
-    gl.bindBuffer(gl.UNIFORM_BUFFER, stand.buffer);
-    gl.bufferData(gl.UNIFORM_BUFFER, block, gl.DYNAMIC_DRAW);
-    gl.bindBuffer(gl.UNIFORM_BUFFER, null);
+    if (stand?.text === text) upload(this.gl, stand.buffer, block);
   }
 
   /** Draws the values, then the picture with them in it, to the canvas. @param picture the scene, its depth in `SCENE` */

@@ -44,16 +44,10 @@ import { Surroundings } from './surroundings.js';
 import { STILL_SAMPLES, Still, jitterOf, lightPlaceOf } from './still.js';
 import { seeShadowsFrom, shadowMaterial } from './shadowMaterial.js';
 import { Spill } from './spill.js';
+import { binding, upload } from './uniformBlock.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
 import { firstBehind } from './rays.js';
 import { PlaceReader, standOf, type Reading } from './readPlaces.js';
-
-/** A place on a prop as it stands. */
-export interface Place {
-  readonly world: [number, number, number];
-  /** What an evaluator needs to compute a strand there. */
-  readonly leaves: Partial<Record<Leaf, number[]>>;
-}
 
 /** What a prop is to be drawn in. */
 export interface Outfit {
@@ -373,7 +367,7 @@ export class StageRenderer {
       mesh.castShadow = finish.castsShadow;
       mesh.renderOrder = finish.order;
       mesh.layers.set(isSeeThrough(finish) ? SEE_THROUGH : OPAQUE);
-      const bind = () => this.gl.bindBufferBase(this.gl.UNIFORM_BUFFER, 0, buffer);
+      const bind = binding(this.gl, buffer);
       mesh.onBeforeRender = bind;
       mesh.onBeforeShadow = bind;
     });
@@ -393,10 +387,7 @@ export class StageRenderer {
   setBlock(prop: string, text: GlslText, block: Float32Array<ArrayBuffer>): void {
     const worn = this.worn.get(prop);
     if (worn?.text !== text) return;
-    const { gl } = this;
-    gl.bindBuffer(gl.UNIFORM_BUFFER, worn.buffer);
-    gl.bufferData(gl.UNIFORM_BUFFER, block, gl.DYNAMIC_DRAW);
-    gl.bindBuffer(gl.UNIFORM_BUFFER, null);
+    upload(this.gl, worn.buffer, block);
     // What moves or has holes casts another shadow with other numbers.
     if (this.props.get(prop)?.mesh.customDepthMaterial) this.renderer.shadowMap.needsUpdate = true;
   }
@@ -444,17 +435,24 @@ export class StageRenderer {
     return [x, y, z];
   }
 
-  /** A place on a prop, on the stage, seen from the eye; null when it is not there. */
-  placeOn({ prop, position, normal, uv }: Omit<Hit, 'prop'> & { readonly prop: string }): Place | null {
+  /** Where a place on a prop is on the stage; null when the prop is not there. */
+  pointOn(prop: string, position: readonly [number, number, number]): [number, number, number] | null {
     const mesh = this.props.get(prop)?.mesh;
-    if (!mesh || !mesh.visible) return null;
+    return mesh?.visible ? new Vector3(...position).applyMatrix4(mesh.matrixWorld).toArray() : null;
+  }
+
+  /** What an evaluator needs to compute a strand at a place on a prop, seen from the eye; null when it is not there. */
+  leavesOn({ prop, position, normal, uv }: Hit): Partial<Record<Leaf, number[]>> | null {
+    const mesh = this.props.get(prop)?.mesh;
+    const point = this.pointOn(prop, position);
+    if (!mesh || !point) return null;
     const { camera } = this;
-    const world = new Vector3(...position).applyMatrix4(mesh.matrixWorld);
+    const world = new Vector3(...point);
     const facing = new Vector3(...normal).transformDirection(mesh.matrixWorld.clone().invert().transpose());
     const view = new Vector3().subVectors(camera.position, world).normalize();
     const viewNormal = facing.clone().transformDirection(camera.matrixWorldInverse);
     const seen = world.clone().project(camera);
-    const leaves: Place['leaves'] = {
+    return {
       ...standOf(mesh, camera),
       position: [...position],
       objectNormal: [...normal],
@@ -469,11 +467,10 @@ export class StageRenderer {
       eyeDepth: [-world.clone().applyMatrix4(camera.matrixWorldInverse).z],
       ...(mesh.layers.isEnabled(SEE_THROUGH) ? this.behindPoint(world, view, mesh) : {}),
     };
-    return { world: world.toArray(), leaves };
   }
 
   /** What is opaque behind a point that the eye sees. */
-  private behindPoint(point: Vector3, view: Vector3, mesh: Mesh): Place['leaves'] {
+  private behindPoint(point: Vector3, view: Vector3, mesh: Mesh): Partial<Record<Leaf, number[]>> {
     const away = view.clone().negate();
     const forward = this.camera.getWorldDirection(new Vector3());
     const cosine = Math.max(1e-4, away.dot(forward));

@@ -87,18 +87,8 @@ export const slotText = (at: number, width: number): string =>
 const NORMALS: readonly Leaf[] = ['normal', 'objectNormal', 'viewNormal'];
 
 /** Whether any of these comes of a leaf like that. */
-function reads(roots: readonly Node[], like: (leaf: Leaf) => boolean): boolean {
-  const seen = new Set<Node>();
-  const pending = [...roots];
-  while (pending.length > 0) {
-    const node = pending.pop()!;
-    if (seen.has(node)) continue;
-    seen.add(node);
-    if (node.op === 'leaf' && like(node.leaf!)) return true;
-    pending.push(...node.args);
-  }
-  return false;
-}
+const reads = (roots: readonly Node[], like: (leaf: Leaf) => boolean): boolean =>
+  [...rates(roots).keys()].some((n) => n.op === 'leaf' && like(n.leaf!));
 
 /** How what moves the vertices changes along the surface; none where it is the same all over. */
 function bendOf(program: Program, displacement: Node): readonly Node[] {

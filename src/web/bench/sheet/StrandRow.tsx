@@ -140,7 +140,12 @@ export const StrandRow = memo(function StrandRow(props: Props) {
             of={strand.id}
             name={strand.name}
             tabIndex={chosen ? 0 : -1}
-            className={`absolute top-[2px] left-[312px] z-10 flex h-6 w-6 items-center justify-center rounded-sm ${chosen ? 'bg-raised' : 'bg-panel'} hover:text-text ${peeked ? 'text-text' : 'text-muted opacity-0 group-hover:opacity-100 focus-visible:opacity-100'}`}
+            // On its swatch while it is offered, so that no input is covered; beside the range once it is on.
+            className={`absolute top-[2px] z-10 flex h-6 items-center justify-center rounded-sm ${
+              peeked
+                ? `left-[312px] w-6 text-text ${chosen ? 'bg-raised' : 'bg-panel'}`
+                : 'left-11 w-8 bg-base/70 text-text opacity-0 group-hover:opacity-100 focus-visible:opacity-100'
+            }`}
           />
         )}
         {strand.bypassed && (

@@ -82,10 +82,10 @@ export function PeekLegend() {
       </div>
       <div className="flex justify-between text-[11px] text-muted">
         <span>
-          <span className="num text-[10.5px]">{stats ? percent(stats.below) : '–'}</span> below 0
+          <span className="num mr-1 text-[10.5px]">{stats ? percent(stats.below) : '–'}</span> below 0
         </span>
         <span>
-          <span className="num text-[10.5px]">{stats ? percent(stats.above) : '–'}</span> above 1
+          <span className="num mr-1 text-[10.5px]">{stats ? percent(stats.above) : '–'}</span> above 1
         </span>
       </div>
       <div role="radiogroup" aria-label="Shown as" className="mt-1 flex items-center gap-1 text-[11px] text-muted">
