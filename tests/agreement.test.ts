@@ -1,11 +1,13 @@
 /** One lowering, many readings: they must agree on constructed sheets that hold every operator. */
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { samplePlaces } from '../src/core/analysis/places.js';
 import { strandsOf, type Effect } from '../src/core/effect/schema.js';
-import { LEAF_NAMES, type Leaf } from '../src/core/ir/leaves.js';
+import { writeEffect } from '../src/core/effect/write.js';
+import { LEAF_NAMES } from '../src/core/ir/leaves.js';
 import { lower } from '../src/core/lower/lower.js';
 import { paramValues } from '../src/core/lower/params.js';
 import { OPERATORS } from '../src/core/operators/catalogue.js';
@@ -20,6 +22,7 @@ import { PICTURES, constructSheet, effectOf } from './fixtures/sheets.js';
 // `npm run test:deep` is for a night: more sheets, and longer ones.
 const DEEP = process.env.WISPEN_DEEP !== undefined;
 const SHEETS = DEEP ? 10_000 : 120;
+const ROOT = join(dirname(fileURLToPath(import.meta.url)), '..');
 const POINTS = 24;
 const sheets: Effect[] = Array.from({ length: SHEETS }, (_, k) => constructSheet(k, { strands: 4 + (k % (DEEP ? 197 : 37)) }));
 
@@ -193,15 +196,51 @@ test('names that would clash with the shader’s own words and functions are tol
   rmSync(folder, { recursive: true });
 });
 
-test('the same sheet gives the same text, module and numbers', () => {
-  const effect = constructSheet(7, { strands: 20 });
-  const make = (): unknown => {
-    const program = lower(effect, { build: 'live' });
-    const text = emitGlsl(program, { hoist: true });
-    return [
-      text.fragment,
-      [...emitWasm(scalarise([...program.outputs.values()].map((o) => o.node)), new Set<Leaf>(['time']), 100).bytes],
+test('a sheet’s text does not depend on what was compiled before it', () => {
+  // Named as functions of kernels that are made when they are first asked for, and that it does not call itself.
+  const strands = ['turbulence3x8', 'cells2chess', 'noiseSlice3'].map((name, k) => ({
+    id: `s${k}`,
+    name,
+    op: 'sin',
+    inputs: { in: k === 0 ? { from: 'p' } : { from: `s${k - 1}` } },
+  }));
+  const effect = effectOf([{ id: 'p', name: 'p', op: 'position' }, ...strands], { emission: { from: 's2' } });
+  const folder = mkdtempSync(join(tmpdir(), 'wispen-order-'));
+  try {
+    writeFileSync(join(folder, 'effect.json'), writeEffect(effect));
+    // A process of its own has compiled nothing else.
+    const args = [
+      '--import',
+      'tsx',
+      'src/cli/main.ts',
+      'compile',
+      join(folder, 'effect.json'),
+      '--target',
+      'glsl',
+      '--out',
+      folder,
     ];
-  };
-  expect(make()).toEqual(make());
+    const { status, stderr } = spawnSync(process.execPath, args, { encoding: 'utf8', cwd: ROOT });
+    expect([status, stderr]).toEqual([0, '']);
+    const alone = readFileSync(
+      join(
+        folder,
+        readdirSync(folder).find((f) => f.endsWith('.frag'))!,
+      ),
+      'utf8',
+    );
+    const used = ['fractal', 'cells', 'noise'].map((op) => ({
+      id: op,
+      name: op,
+      op,
+      inputs: { churn: { value: 1 } },
+      options: op === 'fractal' ? { kind: 'turbulence' } : op === 'cells' ? { metric: 'chess' } : {},
+    }));
+    for (const build of ['live', 'frozen'] as const) lower(effectOf(used), { build });
+    expect(alone).toContain('vec3 turbulence3x8 =');
+    const text = emitGlsl(lower(effect, { build: 'live' }), { hoist: false, lit: true });
+    expect(alone).toContain(text.fragment.code);
+  } finally {
+    rmSync(folder, { recursive: true });
+  }
 });

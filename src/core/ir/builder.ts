@@ -41,7 +41,6 @@ export class Builder {
   private readonly shared = new Map<number, Node[]>();
   /** What tells a node apart besides its operation and arguments, by its id. */
   private readonly keys: string[] = [];
-  private readonly kernels = new Map<Kernel, number>();
   readonly nodes: Node[] = [];
 
   private make(op: Op, type: Type, args: readonly Node[], extra: Extra | null = null, key = ''): Node {
@@ -244,9 +243,7 @@ export class Builder {
     kernel.params.forEach((p, k) => {
       if (args[k]?.type !== p.type) throw new Error(`${kernel.name}: ${p.name} is ${args[k]?.type}, not ${p.type}`);
     });
-    let number = this.kernels.get(kernel);
-    if (number === undefined) this.kernels.set(kernel, (number = this.kernels.size));
-    return this.make('call', kernel.result, args, { kernel }, String(number));
+    return this.make('call', kernel.result, args, { kernel }, kernel.name);
   }
 
   /**
@@ -265,9 +262,10 @@ export class Builder {
     const counter = inner.arg(initial.length, 'f1');
     const seen = outer.map((n, k) => inner.arg(initial.length + 1 + k, n.type));
     const next = body(inner, state, counter, seen);
-    const loop: Loop = { count, state: initial.map((n) => n.type), next, outer: outer.map((n) => n.type) };
-    // Loops are not shared: each has a body of its own.
-    const node = this.make('repeat', initial[0]!.type, [...initial, ...outer], { loop }, `#${this.nodes.length}`);
+    const ends = next.map((n) => n.id).join();
+    const content = `${count} ${initial.length} ${ends} ${inner.signature()}`;
+    const loop: Loop = { count, state: initial.map((n) => n.type), next, outer: outer.map((n) => n.type), content };
+    const node = this.make('repeat', initial[0]!.type, [...initial, ...outer], { loop }, content);
     return loop.state.map((type, index) => this.make('result', type, [node], { index }, String(index)));
   }
 
@@ -292,7 +290,7 @@ export class Builder {
       case 'sample':
         return this.sample(node.image!, args[0]!, args[1]!);
       case 'repeat':
-        return this.make('repeat', args[0]!.type, args, { loop: node.loop! }, `#${this.nodes.length}`);
+        return this.make('repeat', args[0]!.type, args, { loop: node.loop! }, node.loop!.content);
       case 'result':
         return this.make('result', node.type, args, { index: node.index! }, String(node.index));
       case 'arg':
@@ -311,13 +309,14 @@ export class Builder {
 
 export { isScalarOp };
 
-/** Names that the functions of shader texts have: no variable may take one. */
-export const KERNEL_NAMES = new Set<string>();
+/** A kernel's name is its identity: programs are told apart by it, so no two kernels may share one. */
+const defined = new Set<string>();
 
-/** Declares a kernel; its body is built once, on first use. */
+/** Declares a kernel; its body is built once, on first use. @throws when its name is another's */
 export function defineKernel(record: Omit<Kernel, 'body'> & { build: (b: Builder, ...args: Node[]) => Node }): Kernel {
+  if (defined.has(record.name)) throw new Error(`two kernels are named ${record.name}`);
+  defined.add(record.name);
   let built: Node | undefined;
-  KERNEL_NAMES.add(record.name);
   const { build, ...rest } = record;
   return {
     ...rest,

@@ -64,6 +64,8 @@ export interface Loop {
   readonly next: readonly Node[];
   /** Outer values that the body reads, seen inside as args after the counter. */
   readonly outer: readonly Type[];
+  /** Equal for two loops that do the same: what tells it from others. */
+  readonly content: string;
 }
 
 export interface Interval {
@@ -73,7 +75,7 @@ export interface Interval {
 
 /** A function of the IR that is called rather than pasted: noise, hashes, transcendental functions. */
 export interface Kernel {
-  /** The name its GLSL function carries. */
+  /** The name its GLSL function carries, and what tells it from every other kernel. */
   readonly name: string;
   readonly params: readonly { readonly name: string; readonly type: Type }[];
   readonly result: Type;

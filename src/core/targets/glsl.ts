@@ -10,7 +10,7 @@ import type { LoweredStrand, Program } from '../lower/lower.js';
 import { atMostFrame, rates } from '../passes/rates.js';
 import { scalarise, type ScalarProgram } from '../passes/scalarise.js';
 import { evaluate } from './reference.js';
-import { Library, Printer, glslType, indent } from './glslText.js';
+import { Library, Printer, glslType, indent, kernelNames } from './glslText.js';
 import { Names } from './names.js';
 
 /** One value in the uniform block. */
@@ -135,7 +135,8 @@ export function emitGlsl(
   }
   slotNodes.sort((a, b) => a.id - b.id);
   const { places, vec4s } = pack(slotNodes.map((n) => widthOf(n.type)));
-  const names = new Names();
+  const functions = kernelNames(rate.keys());
+  const names = new Names([], functions);
   const called = (strand: LoweredStrand) => (naming === 'ids' ? strand.id : strand.name);
   const paramAt = new Map(program.params.map((p) => [p.at, p]));
   const slotName = (node: Node): string => {
@@ -160,7 +161,7 @@ export function emitGlsl(
 
   const stage = (named: typeof chosen, what: 'surface' | 'displacement'): StageText => {
     const library = new Library();
-    const own = new Names([...Object.keys(LEAVES), 'alongTangent', 'alongBitangent']);
+    const own = new Names([...Object.keys(LEAVES), 'alongTangent', 'alongBitangent'], functions);
     const local = new Map<Slot, string>();
     const leaves = new Set<Leaf>();
     const printer = new Printer(

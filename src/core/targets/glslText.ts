@@ -91,6 +91,34 @@ const HELPERS: Record<Helper, (type: string, width: number) => string> = {
           .join(', ')}); }`,
 };
 
+const inside = new WeakMap<Kernel, ReadonlySet<string>>();
+
+/** The names of the kernels that these nodes call, and of those that these call in their turn. */
+export function kernelNames(nodes: Iterable<Node>): ReadonlySet<string> {
+  const found = new Set<string>();
+  for (const node of nodes) {
+    if (node.kernel) {
+      let own = inside.get(node.kernel);
+      if (!own) inside.set(node.kernel, (own = new Set([node.kernel.name, ...kernelNames(nodesUnder([node.kernel.body()]))])));
+      for (const name of own) found.add(name);
+    }
+    if (node.loop) for (const name of kernelNames(nodesUnder(node.loop.next))) found.add(name);
+  }
+  return found;
+}
+
+function nodesUnder(roots: readonly Node[]): Set<Node> {
+  const seen = new Set<Node>();
+  const pending = [...roots];
+  while (pending.length > 0) {
+    const node = pending.pop()!;
+    if (seen.has(node)) continue;
+    seen.add(node);
+    pending.push(...node.args);
+  }
+  return seen;
+}
+
 /** A kernel's text is the same wherever it is called: printed once, with what it needs in the order it needs it. */
 interface Printed {
   readonly needs: readonly ((into: Library) => void)[];
@@ -102,7 +130,10 @@ function printKernel(kernel: Kernel): Printed {
   const found = printed.get(kernel);
   if (found) return found;
   const own = new Library();
-  const names = new Names(kernel.params.map((p) => p.name));
+  const names = new Names(
+    kernel.params.map((p) => p.name),
+    kernelNames(nodesUnder([kernel.body()])),
+  );
   const printer = new Printer(own, names, (node) => kernel.params[node.index!]!.name);
   const { statements, results } = printer.print([kernel.body()]);
   const params = kernel.params.map((p) => `${glslType(p.type)} ${p.name}`).join(', ');

@@ -1,7 +1,5 @@
 /** Names for shader text: from an artist's words to identifiers that no compiler minds. */
 
-import { KERNEL_NAMES } from '../ir/builder.js';
-
 const RESERVED = new Set(
   (
     'attribute const uniform varying layout centroid flat smooth break continue do for while switch case default if else in out inout ' +
@@ -12,7 +10,8 @@ const RESERVED = new Set(
     'hvec2 hvec3 hvec4 dvec2 dvec3 dvec4 fvec2 fvec3 fvec4 filter sizeof cast namespace using atomic_uint coherent restrict readonly writeonly ' +
     'radians degrees sin cos tan asin acos atan pow exp log exp2 log2 sqrt inversesqrt abs sign floor trunc round ceil fract mod min max ' +
     'clamp mix step smoothstep length distance dot cross normalize reflect refract any all not equal transpose inverse determinant ' +
-    'texture dFdx dFdy fwidth isnan isinf divide unit window k s surface finite'
+    'texture dFdx dFdy fwidth isnan isinf divide unit window k s surface finite displacement ' +
+    'screenHere depthHere depthBehind depthUnder sceneBehind lensHere rayHere pointBehind nearestEdge unitChange tangentOf'
   ).split(' '),
 );
 
@@ -20,7 +19,11 @@ const RESERVED = new Set(
 export class Names {
   private readonly taken = new Map<string, number>();
 
-  constructor(taken: Iterable<string> = []) {
+  /** @param taken names that are numbered on from; @param functions those of the program's kernels, which no variable may hide */
+  constructor(
+    taken: Iterable<string> = [],
+    private readonly functions: ReadonlySet<string> = new Set(),
+  ) {
     for (const name of taken) this.taken.set(name, 1);
   }
 
@@ -34,7 +37,7 @@ export class Names {
       .filter(Boolean);
     const joined = parts.map((p, k) => (k === 0 ? p[0]!.toLowerCase() : p[0]!.toUpperCase()) + p.slice(1)).join('');
     let base = (/^[A-Za-z]/.test(joined) ? joined : fallback).slice(0, 48);
-    if (RESERVED.has(base) || KERNEL_NAMES.has(base) || /^gl[A-Z_]/.test(base)) base += 'Value';
+    if (RESERVED.has(base) || this.functions.has(base) || /^gl[A-Z_]/.test(base)) base += 'Value';
     const used = this.taken.get(base) ?? 0;
     this.taken.set(base, used + 1);
     if (used === 0) return base;

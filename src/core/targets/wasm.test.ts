@@ -95,14 +95,81 @@ describe('runs of any length', () => {
   });
 });
 
+/** Where an instruction first and last stands in a module, and where its one loop begins. */
+function placesOf({ bytes }: { readonly bytes: Uint8Array }, code: readonly number[]) {
+  const text = String.fromCharCode(...bytes);
+  const find = String.fromCharCode(...code);
+  return { first: text.indexOf(find), last: text.lastIndexOf(find), loop: text.lastIndexOf('\x03\x40') };
+}
+/** f32x4.sqrt, WebAssembly core specification 2.0. */
+const SQRT = [0xfd, 0xe3, 0x01];
+
 test('what does not vary is computed once: the loop holds only what does', () => {
-  const size = (varying: boolean) => {
+  const emit = (varying: boolean) => {
     const b = new Builder();
-    const heavy = b.composite('normalize', b.add(b.leaf('normal'), b.param(0, 3)));
-    const node = b.add(b.composite('dot', heavy, heavy), b.leaf('time'));
-    return emitWasm(scalarise([node]), new Set(varying ? ['normal', 'time'] : ['time']), 3);
+    const heavy = b.composite('length', b.add(b.leaf('normal'), b.param(0, 3)));
+    return emitWasm(scalarise([b.add(heavy, b.leaf('time'))]), new Set(varying ? ['normal', 'time'] : ['time']), 3);
   };
-  expect(size(false).planes.map((p) => p.leaf)).toEqual(['time']);
-  expect(size(false).uniforms.map((u) => u.leaf)).toEqual(['normal']);
-  expect(WebAssembly.validate(size(true).bytes)).toBe(true);
+  const steady = placesOf(emit(false), SQRT);
+  expect(steady.first).toBeGreaterThan(0);
+  expect(steady.last).toBeLessThan(steady.loop);
+  const varying = placesOf(emit(true), SQRT);
+  expect(varying.first).toBeGreaterThan(varying.loop);
+});
+
+describe('code grows with the sheet, and no faster', () => {
+  type Link = (b: Builder, x: Node) => Node;
+  const composite = (name: Parameters<Builder['composite']>[0], count: number): [string, Link] => [
+    name,
+    (b, x) => {
+      const made = b.composite(
+        name,
+        ...[x, b.leaf('uv1'), b.leaf('uv')].slice(0, count).map((n, k) => (k === 0 ? n : b.pick(n, 0))),
+      );
+      return b.add(made, 1.5);
+    },
+  ];
+  const float = (b: Builder, name: ScalarOp, x: Node): Node => {
+    const { args, result } = SCALAR[name];
+    const whole = (n: Node) => b.op('fbits', n);
+    const truth = (n: Node) => b.op('lt', n, 2);
+    const given = args.map((base, k) => {
+      const from = k === 0 || name === 'select' ? x : b.pick(b.leaf('uv'), 0);
+      if (name.endsWith('shl') || name.endsWith('shr')) return k === 0 ? whole(x) : b.integer(3);
+      return base === 'f' ? from : base === 'i' ? whole(from) : truth(from);
+    });
+    const made = b.op(name, ...given);
+    const number =
+      result === 'f' ? made : result === 'i' ? b.op('ibits', made) : b.op('select', made, 1, b.pick(b.leaf('uv'), 1));
+    return b.add(number, 1.5);
+  };
+  const LINKS: [string, Link][] = [
+    ...(Object.keys(SCALAR) as ScalarOp[]).map((name): [string, Link] => [name, (b, x) => float(b, name, x)]),
+    ['div, turned over', (b, x) => b.div(1, b.add(x, 1))],
+    ['sign of a sign', (b, x) => b.op('sign', b.sub(x, 0.25))],
+    ...(
+      [
+        ['mix', 3],
+        ['clamp', 3],
+        ['fract', 1],
+        ['smoothstep', 3],
+        ['dot', 2],
+        ['length', 1],
+        ['normalize', 1],
+      ] as const
+    ).map(([name, count]) => composite(name, count)),
+    ['a kernel with a loop', (b, x) => b.call(cubicBezier, x, b.constant(0.3, -0.2, 0.6, 1.4))],
+  ];
+  const emit = (link: Link, length: number) => {
+    const b = new Builder();
+    let x = b.pick(b.leaf('position'), 0);
+    for (let k = 0; k < length; k++) x = link(b, x);
+    const program = scalarise([x]);
+    return { nodes: program.nodes.length, module: emitWasm(program, new Set(['position', 'uv', 'uv1']), 0) };
+  };
+  test.each(LINKS)('%s: at most 40 bytes a node in chains of 2000, and they run', (_, link) => {
+    const { nodes, module } = emit(link, 2000);
+    expect(module.bytes.length).toBeLessThan(40 * nodes + 4000);
+    expect(WebAssembly.validate(module.bytes)).toBe(true);
+  });
 });

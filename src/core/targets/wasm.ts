@@ -96,6 +96,9 @@ const DIRECT: Partial<Record<ScalarOp, number>> = {
   itof: SIMD.convert,
 };
 
+/** How deeply an expression may nest before a part of it is kept. */
+const DEEPEST = 64;
+
 const I32 = 0x7f;
 const V128 = 0x7b;
 const LOCAL_GET = 0x20;
@@ -255,9 +258,33 @@ class FunctionEmitter {
     }
   }
 
-  /** Values that must exist before their readers, so that expression depth stays small. */
+  /** Values that must exist before their readers: what is read more than once, and every so often what is nested deeply. */
   settle(nodes: readonly ScalarNode[]): void {
-    for (const node of nodes) if ((this.uses.get(node) ?? 0) > 1 && node.op !== 'const') this.keep(node);
+    const depths = new Map<ScalarNode, number>();
+    for (const node of nodes) {
+      let depth = 0;
+      for (const arg of node.args) depth = Math.max(depth, (depths.get(arg) ?? 0) + 1);
+      const deep = depth >= DEEPEST;
+      if (node.op !== 'const' && (deep || (this.uses.get(node) ?? 0) > 1)) this.keep(node);
+      depths.set(node, this.local.has(node) || this.multi.has(node) ? 0 : depth);
+    }
+  }
+
+  /** Leaves a value on the stack and keeps it, for operations that need it twice: it must not be computed again. */
+  private pushToRepeat(node: ScalarNode): () => void {
+    if (node.op === 'const') {
+      this.push(node);
+      return () => this.push(node);
+    }
+    this.push(node);
+    let index = this.local.get(node);
+    if (index === undefined) {
+      index = this.vector();
+      this.local.set(node, index);
+      this.code.add(LOCAL_TEE).u32(index);
+    }
+    const kept = index;
+    return () => this.code.add(LOCAL_GET).u32(kept);
   }
 
   private compute(node: ScalarNode): void {
@@ -385,15 +412,16 @@ class FunctionEmitter {
     }
     const zero = () => code.simd(SIMD.const).add(...lanes('f', 0));
     switch (op) {
-      case 'div':
+      case 'div': {
         this.push(a);
-        this.push(b);
+        const again = this.pushToRepeat(b);
         code.simd(SIMD.f32div);
         if (b.op === 'const' && b.value !== 0) return;
-        this.push(b);
+        again();
         zero();
         code.simd(SIMD.f32eq).simd(SIMD.andnot);
         return;
+      }
       case 'sqrt':
         this.push(a);
         zero();
@@ -402,13 +430,14 @@ class FunctionEmitter {
       case 'sign': {
         // (a > 0 ? 1 : 0) - (a < 0 ? 1 : 0), by masking the constant 1.
         const side = (compare: number) => {
-          this.push(a);
           zero();
           code.simd(compare);
           this.constants.push(code, 'f', 1);
           code.simd(SIMD.and);
         };
+        const again = this.pushToRepeat(a);
         side(SIMD.f32gt);
+        again();
         side(SIMD.f32lt);
         code.simd(SIMD.f32sub);
         return;
