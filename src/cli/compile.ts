@@ -5,7 +5,8 @@ import { LEAVES } from '../core/ir/leaves.js';
 import { lower } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
 import { scalarise } from '../core/passes/scalarise.js';
-import { emitGlsl, fillBlock } from '../core/targets/glsl.js';
+import { fillBlock } from '../core/targets/block.js';
+import { emitGlsl } from '../core/targets/glsl.js';
 import { shaderPair } from '../core/targets/glslPair.js';
 import { listing } from '../core/targets/listing.js';
 import { describeSlot } from '../core/formats/shareText.js';
@@ -25,7 +26,7 @@ function write(dir: string, name: string, content: string | Uint8Array): void {
 export function compile(file: string, target: string, out: string, freeze: boolean): number {
   if (!TARGETS.includes(target)) throw new WrongUsage(`there is no target ${target}; there are ${TARGETS.join(', ')}`);
   const effect = effectFrom(file);
-  const program = lower(effect, { build: freeze ? 'frozen' : 'live' });
+  const program = lower(effect, { build: freeze ? 'frozen' : 'live', writeCues: true });
   const [problem] = program.problems;
   if (problem) throw new BadInput(`${file}: ${problem.message}`);
   try {

@@ -14,8 +14,10 @@ import type { Effect } from '../core/effect/schema.js';
 import { strandsOf } from '../core/effect/schema.js';
 import type { Stage } from '../core/formats/stage.js';
 import type { Port } from '../core/lower/lower.js';
-import { emitGlsl, fillBlock, type GlslText } from '../core/targets/glsl.js';
+import { fillBlock } from '../core/targets/block.js';
+import { emitGlsl, type GlslText } from '../core/targets/glsl.js';
 import type { StageRenderer } from '../stage/renderer.js';
+import { pictures } from './images.js';
 import { steadyOf, type Cut, type Outfit, type Wardrobe } from './wardrobe.js';
 
 export interface Peek {
@@ -131,7 +133,7 @@ export class Peeking {
     if (!peek) return;
     for (const { outfit, text } of this.worn) {
       const own = steadyOf(stage, outfit.prop);
-      renderer.peek.setBlock(outfit.prop, text, fillBlock(text, outfit.params, time, outfit.shown.loop, own));
+      renderer.peek.setBlock(outfit.prop, text, fillBlock(text, outfit.params, time, outfit.shown.loop, own, pictures));
     }
     const nothing = { low: 0, high: 1, below: 0, above: 0, notFinite: 0 };
     renderer.peekLook = lookOf(peek.mode ?? peek.suited, peek.stats ?? nothing, peek);

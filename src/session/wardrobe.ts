@@ -12,7 +12,8 @@ import { randomOf } from '../core/base/random.js';
 import { lower, type Program } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
 import { budgetProblems } from '../core/targets/budgets.js';
-import { emitGlsl, fillBlock, type GlslText } from '../core/targets/glsl.js';
+import { fillBlock } from '../core/targets/block.js';
+import { emitGlsl, type GlslText } from '../core/targets/glsl.js';
 import { evaluatorOf, type Evaluator } from '../core/targets/evaluate.js';
 import type { StageRenderer } from '../stage/renderer.js';
 import { SPILL_POINTS } from '../stage/spill.js';
@@ -176,7 +177,7 @@ export class Wardrobe {
     const emissions = new Map<string, Float32Array[]>();
     for (const { prop, cut, params, shown } of this.worn.values()) {
       const own = steadyOf(stage, prop);
-      renderer.setBlock(prop, cut.text, fillBlock(cut.text, params, time, shown.loop, own));
+      renderer.setBlock(prop, cut.text, fillBlock(cut.text, params, time, shown.loop, own, pictures));
       const planes = stage.spill.on && cut.emission ? renderer.spill.planesOf(prop) : null;
       if (planes) {
         const loop = [shown.loop ?? 0];

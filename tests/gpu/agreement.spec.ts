@@ -8,7 +8,8 @@ import { lower, type Port } from '../../src/core/lower/lower.js';
 import { paramValues } from '../../src/core/lower/params.js';
 import { OPERATORS } from '../../src/core/operators/catalogue.js';
 import { evaluatorOf } from '../../src/core/targets/evaluate.js';
-import { emitGlsl, fillBlock } from '../../src/core/targets/glsl.js';
+import { fillBlock } from '../../src/core/targets/block.js';
+import { emitGlsl } from '../../src/core/targets/glsl.js';
 import { constructSheet, effectOf } from '../fixtures/sheets.js';
 
 const POINTS = 4096;

@@ -1,4 +1,4 @@
-import { effectOf } from '../../../tests/fixtures/sheets.js';
+import { ASSETS, effectOf } from '../../../tests/fixtures/sheets.js';
 import { lower } from '../lower/lower.js';
 import { readCost, savings } from './cost.js';
 
@@ -51,4 +51,28 @@ test('holding the octaves at 2 saves most of the fractal; holding a scale saves 
   expect(saved.get('d1')).toBeGreaterThan(fractal * 0.6);
   expect(saved.get('d1')).toBeLessThan(fractal);
   expect(saved.get('d2')).toBeLessThan(0.02);
+});
+
+test('an image that is looked up over the surface is a read, of its strand; one that is the same all over is none', () => {
+  const image = (id: string, uv: string) => ({
+    id,
+    name: id,
+    op: 'image',
+    inputs: { image: { value: { asset: 'rock' } }, uv: { from: uv } },
+  });
+  const looked = effectOf(
+    [
+      { id: 'u', name: 'U', op: 'uv' },
+      { id: 't', name: 'T', op: 'time' },
+      { id: 'tt', name: 'TT', op: 'join', inputs: { x: { from: 't' }, y: { from: 't' } } },
+      image('over', 'u'),
+      image('steady', 'tt'),
+      { id: 'both', name: 'Both', op: 'add', inputs: { a: { from: 'over' }, b: { from: 'steady' } } },
+    ],
+    { emission: { from: 'both' } },
+    ASSETS,
+  );
+  const { strands, total } = readCost(lower(looked, { build: 'live' }));
+  expect([strands.get('over')!.reads, strands.get('steady')!.reads, total.reads]).toEqual([1, 0, 1]);
+  expect(strands.get('over')!.share).toBeGreaterThan(strands.get('both')!.share);
 });

@@ -31,19 +31,22 @@ export function readCost(program: Program): CostReading {
   let total = NOTHING;
   const take = (roots: readonly ScalarNode[]): Cost => {
     let sum = NOTHING;
-    for (const node of ordered(roots)) {
+    const pending = [...roots];
+    while (pending.length > 0) {
+      const node = pending.pop()!;
+      // What is passed by was walked before, and so was all that it is made of.
       if (seen.has(node) || !needed.has(node)) continue;
       seen.add(node);
+      pending.push(...node.args);
       if (!atMostFrame(rates.get(node)!)) sum = plus(sum, costOfNode(node));
     }
     total = plus(total, sum);
     return sum;
   };
-  const looks = new Set<Node>();
+  const walked = new Set<Node>();
   const looked = new Set(readsOf(outputs));
   const looksIn = (roots: readonly Node[]): Cost => {
-    const fresh = readsOf(roots).filter((n) => looked.has(n) && !looks.has(n));
-    for (const n of fresh) looks.add(n);
+    const fresh = readsOf(roots, walked).filter((n) => looked.has(n));
     const sum = { ...NOTHING, reads: fresh.length };
     total = plus(total, sum);
     return sum;

@@ -5,7 +5,8 @@ import { lower, type Program } from '../lower/lower.js';
 import { paramValues, type ParamSource } from '../lower/params.js';
 import { operatorOf } from '../operators/catalogue.js';
 import { inputRecord } from '../operators/record.js';
-import { emitGlsl, fillBlock, slotText, type Slot } from '../targets/glsl.js';
+import { fillBlock } from '../targets/block.js';
+import { emitGlsl, slotText, type Slot } from '../targets/glsl.js';
 import { shaderPair } from '../targets/glslPair.js';
 
 /** What a value of the uniform block stands for, for programs to read. */
@@ -37,6 +38,8 @@ function sourceInWords(source: ParamSource, effect: Effect): string {
       return `output ${source.output}`;
     case 'cue':
       return `cue of dial ${source.dial}, key ${source.key + 1}, ${source.part}`;
+    case 'keys':
+      return `keys of dial ${source.dial}`;
     case 'shared':
       return `shared dial ${source.shared}`;
     case 'loop':
@@ -50,7 +53,7 @@ const number = (x: number) => String(Number(x.toPrecision(6)));
 export function shareText(
   effect: Effect,
 ): { readonly ok: true; readonly text: string } | { readonly ok: false; readonly why: string } {
-  const program = lower(effect, { build: 'live' });
+  const program = lower(effect, { build: 'live', writeCues: true });
   const [problem] = program.problems;
   if (problem) return { ok: false, why: problem.message };
   const text = emitGlsl(program, { hoist: false, lit: effect.finish.lighting === 'lit' });

@@ -1,9 +1,11 @@
 /** Builds IR. Equal nodes are shared and constants folded as they are made, so no later pass has to rebuild. */
+import type { KeyTable } from '../base/keys.js';
 import { SCALAR, isScalarOp, type ScalarOp } from '../base/scalar.js';
 import { evaluateComposite } from './composite.js';
 import { LEAVES, type Leaf } from './leaves.js';
 import {
   baseOf,
+  resultTypes,
   typeOf,
   widthOf,
   type CompositeOp,
@@ -16,7 +18,7 @@ import {
 } from './types.js';
 
 export type Value = Node | number;
-type Extra = Partial<Pick<Node, 'values' | 'index' | 'leaf' | 'lanes' | 'kernel' | 'loop' | 'image'>>;
+type Extra = Partial<Pick<Node, 'values' | 'index' | 'leaf' | 'lanes' | 'kernel' | 'loop' | 'image' | 'table'>>;
 
 function sameNodes(a: readonly Node[], b: readonly Node[]): boolean {
   if (a.length !== b.length) return false;
@@ -266,7 +268,20 @@ export class Builder {
     const content = `${count} ${initial.length} ${ends} ${inner.signature()}`;
     const loop: Loop = { count, state: initial.map((n) => n.type), next, outer: outer.map((n) => n.type), content };
     const node = this.make('repeat', initial[0]!.type, [...initial, ...outer], { loop }, content);
-    return loop.state.map((type, index) => this.make('result', type, [node], { index }, String(index)));
+    return this.results(node);
+  }
+
+  private results(node: Node): Node[] {
+    return resultTypes(node).map((type, index) => this.make('result', type, [node], { index }, String(index)));
+  }
+
+  /** @returns around a time: when the segment begins and ends, its kind of easing, its handles, and its two values */
+  keysAround(time: Node, table: KeyTable): Node[] {
+    return this.results(this.lookAtKeys(time, table));
+  }
+
+  private lookAtKeys(time: Node, table: KeyTable): Node {
+    return this.make('keys', 'f1', [time], { table }, `${table.at} ${table.count} ${table.width}`);
   }
 
   /** The same operation over other arguments of the same types; nodes without arguments stay what they are. */
@@ -291,6 +306,8 @@ export class Builder {
         return this.sample(node.image!, args[0]!, args[1]!);
       case 'repeat':
         return this.make('repeat', args[0]!.type, args, { loop: node.loop! }, node.loop!.content);
+      case 'keys':
+        return this.lookAtKeys(args[0]!, node.table!);
       case 'result':
         return this.make('result', node.type, args, { index: node.index! }, String(node.index));
       case 'arg':

@@ -1,4 +1,5 @@
 /** The shapes of the intermediate representation: nodes with up to four components, kernels, and loops inside kernels. */
+import type { KeyTable } from '../base/keys.js';
 import type { Filter, Wrap } from '../base/picture.js';
 import type { Base, ScalarOp, Width } from '../base/scalar.js';
 import type { Builder } from './builder.js';
@@ -25,7 +26,8 @@ export type Op =
   | 'behind' // the scene behind, looked up beside this point: offset, blur, and its colour right behind
   | 'sample' // an image, looked up at u, v and a level
   | 'repeat' // a loop; only inside kernels
-  | 'result'; // one of the values a loop ends with
+  | 'keys' // the two keys of a cue around a time; `param`s of its own
+  | 'result'; // one of the values a loop ends with, or a look at keys gives
 
 export interface Node {
   readonly id: number;
@@ -46,6 +48,8 @@ export interface Node {
   readonly loop?: Loop;
   /** sample */
   readonly image?: ImageSlot;
+  /** keys */
+  readonly table?: KeyTable;
 }
 
 /** An image of the document, and how it is looked up. */
@@ -102,3 +106,7 @@ const TYPES = {
   b: ['b1', 'b1', 'b2', 'b3', 'b4'],
 } as const;
 export const typeOf = (base: Base, width: number): Type => TYPES[base][width]!;
+
+/** What the `result` nodes of a loop, or of a look at keys, hold. */
+export const resultTypes = (node: Node): readonly Type[] =>
+  node.loop?.state ?? ['f1', 'f1', 'f1', 'f4', typeOf('f', node.table!.width), typeOf('f', node.table!.width)];

@@ -2,6 +2,7 @@
  * From the document to IR, once. Problems are collected strand by strand; a strand with a problem gives neutral
  * values to its readers, so that one mistake is reported once.
  */
+import { EASE_KINDS } from '../base/keys.js';
 import { goesInto, kindInWords, kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
 import { Builder } from '../ir/builder.js';
 import { costlier, type Rate } from '../ir/leaves.js';
@@ -28,6 +29,7 @@ import {
   isWritten,
   pictureKey,
   strandsOf,
+  type Cue,
   type Dial,
   type Effect,
   type Input,
@@ -35,7 +37,7 @@ import {
   type Strand,
   type Value,
 } from '../effect/schema.js';
-import { componentsOf, easeHandles, rampOf, type Param, type ParamSource } from './params.js';
+import { componentsOf, easeHandles, keyRows, keyTable, rampOf, type Param, type ParamSource } from './params.js';
 import { dialInterval } from './bounds.js';
 
 export interface Port {
@@ -68,6 +70,8 @@ export interface LowerOptions {
   readonly build: 'live' | 'frozen';
   /** Dials that are held at their value although the build is live. */
   readonly hold?: ReadonlySet<string>;
+  /** Cues written out, key by key, for programs that stand alone: otherwise their keys are a table that is searched. */
+  readonly writeCues?: boolean;
 }
 
 export const OUTPUT_KINDS: Record<OutputName, Kind> = {
@@ -115,6 +119,7 @@ class Lowering {
     private readonly effect: Effect,
     private readonly live: boolean,
     private readonly hold: ReadonlySet<string> = new Set(),
+    private readonly writeCues = !live,
   ) {
     for (const dial of effect.dials) this.dials.set(`${dial.strand}.${dial.input}`, dial);
   }
@@ -168,12 +173,35 @@ class Lowering {
 
   /** A dial's value over time. */
   private cue(dial: Dial, unit: Unit): Port | null {
-    const index = this.effect.cues.findIndex((c) => c.dial === dial.id);
-    if (index < 0) return null;
+    const cue = this.effect.cues.find((c) => c.dial === dial.id);
+    if (!cue) return null;
+    const node = this.writeCues ? this.writtenCue(cue, unit) : this.searchedCue(cue, unit);
+    return { node, kind: isColour(cue.keys[0]!.value) ? 'rgb' : kindOfWidth(widthOf(node.type)) };
+  }
+
+  /** Its keys as rows of live numbers: none of them, nor their order, is part of the program. */
+  private searchedCue(cue: Cue, unit: Unit): Node {
     const { b } = this;
-    const keys = this.effect.cues[index]!.keys.map((key, k) => ({ key, k })).sort((p, q) => p.key.time - q.key.time);
+    const at = this.paramBounds.length;
+    const table = keyTable(cue, at, unit);
+    const rows = keyRows(cue, table, unit);
+    this.params.push({ at, width: rows.length, source: { from: 'keys', dial: cue.dial }, unit });
+    this.paramBounds.push(...this.exactly(rows));
+    const time = b.leaf('time');
+    const [from, to, kind, handles, before, after] = b.keysAround(time, table) as [Node, Node, Node, Node, Node, Node];
+    const progress = b.composite('clamp', b.div(b.sub(time, from), b.sub(to, from)), 0, 1);
+    const is = (name: keyof typeof EASE_KINDS) => b.op('eq', kind, EASE_KINDS[name]);
+    const stepped = b.op('select', b.op('lt', progress, 1), 0, 1);
+    const curved = b.call(cubicBezier, progress, handles);
+    const eased = b.op('select', is('linear'), progress, b.op('select', is('step'), stepped, curved));
+    return b.composite('mix', before, after, eased);
+  }
+
+  private writtenCue(cue: Cue, unit: Unit): Node {
+    const { b } = this;
+    const keys = cue.keys.map((key, k) => ({ key, k })).sort((p, q) => p.key.time - q.key.time);
     const part = (k: number, part: 'time' | 'value' | 'handles', components: number[], partUnit: Unit = '') =>
-      this.number({ from: 'cue', dial: dial.id, key: k, part }, components, partUnit, this.exactly(components));
+      this.number({ from: 'cue', dial: cue.dial, key: k, part }, components, partUnit, this.exactly(components));
     const times = keys.map(({ key, k }) => part(k, 'time', [key.time]));
     const values = keys.map(({ key, k }) => part(k, 'value', componentsOf(key.value, 'value', unit), unit));
     const time = b.leaf('time');
@@ -189,8 +217,7 @@ class Lowering {
             : b.call(cubicBezier, progress, part(at, 'handles', easeHandles(key.ease)));
       value = b.op('select', b.op('lt', time, times[k]!), value, b.composite('mix', values[k]!, values[k + 1]!, eased));
     }
-    const first = keys[0]!.key.value;
-    return { node: value, kind: isColour(first) ? 'rgb' : kindOfWidth(widthOf(value.type)) };
+    return value;
   }
 
   /** What an input gives before it is fitted to its kind; undefined for an optional one that is absent. */
@@ -424,8 +451,8 @@ function checkPlaces(lowering: Lowering, effect: Effect, outputs: ReadonlyMap<Ou
 }
 
 /** Lowers a document that has been read and validated, with any variant already applied. */
-export function lower(effect: Effect, { build, hold }: LowerOptions): Program {
-  const lowering = new Lowering(effect, build === 'live', hold);
+export function lower(effect: Effect, { build, hold, writeCues }: LowerOptions): Program {
+  const lowering = new Lowering(effect, build === 'live', hold, writeCues);
   for (const strand of strandsOf(effect)) lowering.strand(strand);
   const outputs = new Map<OutputName, Port>();
   for (const [name, input] of Object.entries(effect.outputs)) {

@@ -2,6 +2,7 @@
  * The live numbers of a program: what each stands for in the document, and their values for the document as it is.
  * The order is fixed when the sheet is lowered; the numbers can then change without a new program.
  */
+import { EASE_KINDS, ROW_HEAD, type KeyTable } from '../base/keys.js';
 import { findOperator } from '../operators/catalogue.js';
 import { stopOf, type Ramp, type Unit } from '../operators/record.js';
 import { isColour, isLink, isRamp, strandsOf, type Cue, type Effect, type Strand, type Value } from '../effect/schema.js';
@@ -10,6 +11,8 @@ export type ParamSource =
   | { readonly from: 'strand'; readonly strand: string; readonly input: string; readonly part: 'value' | 'rgb' | 'intensity' }
   | { readonly from: 'output'; readonly output: string; readonly part: 'value' | 'rgb' | 'intensity' }
   | { readonly from: 'cue'; readonly dial: string; readonly key: number; readonly part: 'time' | 'value' | 'handles' }
+  /** All keys of a cue: a table, by rising time. */
+  | { readonly from: 'keys'; readonly dial: string }
   | { readonly from: 'shared'; readonly shared: string; readonly part: 'value' | 'rgb' | 'intensity' }
   | { readonly from: 'loop' };
 
@@ -44,6 +47,22 @@ export function componentsOf(value: Value, part: 'value' | 'rgb' | 'intensity', 
 export const easeHandles = (ease: Cue['keys'][number]['ease']): [number, number, number, number] =>
   ease === 'linear' ? [0, 0, 1, 1] : ease === 'smooth' ? [0.42, 0, 0.58, 1] : ease === 'step' ? [0, 0, 1, 0] : ease;
 
+/** The table of a cue's keys. @param at its first live number */
+export function keyTable({ keys }: Cue, at: number, unit: Unit): KeyTable {
+  return { at, count: keys.length, width: componentsOf(keys[0]!.value, 'value', unit).length };
+}
+
+/** The rows of a cue's table, by rising time. */
+export function keyRows({ keys }: Cue, { width }: Pick<KeyTable, 'width'>, unit: Unit): number[] {
+  const sorted = keys.map((key, k) => ({ key, k })).sort((p, q) => p.key.time - q.key.time || p.k - q.k);
+  return sorted.flatMap(({ key }) => {
+    const value = componentsOf(key.value, 'value', unit);
+    const kind = key.ease === 'linear' ? EASE_KINDS.linear : key.ease === 'step' ? EASE_KINDS.step : EASE_KINDS.curve;
+    const lanes = Array.from({ length: width }, (_, k) => value[value.length === 1 ? 0 : k] ?? 0);
+    return [key.time, kind, ...easeHandles(key.ease), ...lanes];
+  });
+}
+
 /** The ramp of a strand: the file's, or the one it rests on. */
 export function rampOf(strand: Strand, literal: string): Ramp {
   const given = strand.inputs?.[literal];
@@ -74,6 +93,7 @@ function literalOf(effect: Effect, strands: ReadonlyMap<string, Strand>, source:
   }
   if (source.from === 'shared') return effect.shared.find((v) => v.id === source.shared)!.value;
   if (source.from === 'loop') return effect.loop ?? 0;
+  if (source.from === 'keys') throw new Error('keys are rows of numbers');
   const key = effect.cues.find((c) => c.dial === source.dial)!.keys[source.key]!;
   if (source.part === 'time') return key.time;
   if (source.part === 'handles') return easeHandles(key.ease);
@@ -86,6 +106,11 @@ export function paramValues(params: readonly Param[], effect: Effect): Float32Ar
   const last = params[params.length - 1];
   const values = new Float32Array(last ? last.at + last.width : 0);
   for (const { at, width, source, unit } of params) {
+    if (source.from === 'keys') {
+      const cue = effect.cues.find((c) => c.dial === source.dial)!;
+      values.set(keyRows(cue, { width: width / cue.keys.length - ROW_HEAD }, unit), at);
+      continue;
+    }
     const part = source.from === 'cue' || source.from === 'loop' ? 'value' : source.part;
     const components = componentsOf(literalOf(effect, strands, source), part, unit);
     for (let k = 0; k < width; k++) values[at + k] = components[components.length === 1 ? 0 : k] ?? 0;

@@ -46,6 +46,7 @@ function costOfKernel(kernel: ScalarKernel): Cost {
 /** A node's own cost, without its arguments'. */
 export function costOfNode(node: ScalarNode): Cost {
   if (FREE.has(node.op)) return NOTHING;
+  if (node.op === 'sample') return { ...NOTHING, reads: 1 };
   if (node.op === 'call') return costOfKernel(node.kernel!);
   if (node.op === 'repeat')
     return times(
@@ -68,9 +69,11 @@ export function scalarRates({ nodes }: ScalarProgram): Map<ScalarNode, Rate> {
   return rates;
 }
 
-/** Looks at the picture behind that a graph makes; numbers given at a point cost none, so they are counted there. */
-export function readsOf(roots: Iterable<Node>): Node[] {
-  const seen = new Set<Node>();
+/**
+ * Looks at the picture behind that a graph makes; numbers given at a point cost none, so they are counted there.
+ * @param seen what has been walked before, and is passed by
+ */
+export function readsOf(roots: Iterable<Node>, seen = new Set<Node>()): Node[] {
   const pending = [...roots];
   const found: Node[] = [];
   while (pending.length > 0) {

@@ -2,6 +2,7 @@
  * What every value *can be*: interval arithmetic over scalar programs whose kernels are whole
  * (`scalarise(roots, { paste: false })`), so that each gives its proved range. Bounds are outer: never too narrow.
  */
+import { ROW_HEAD, rowOf, type KeyTable } from '../base/keys.js';
 import { SCALAR, type ScalarOp } from '../base/scalar.js';
 import { LEAVES } from '../ir/leaves.js';
 import type { Interval } from '../ir/types.js';
@@ -84,6 +85,14 @@ function easeOf(node: ScalarNode, range: (n: ScalarNode) => Interval): Interval 
   return low >= 0 && high <= 1 ? { low: ease(low), high: ease(high) } : null;
 }
 
+/** Bounds of one number of a look at keys, over all of them. */
+function columnOf(table: KeyTable, index: number, params: readonly Interval[]): Interval {
+  // From and to are both a row's time; the value after stands where the value before does.
+  const column = index === 0 ? 0 : index <= ROW_HEAD ? index - 1 : ROW_HEAD + ((index - ROW_HEAD - 1) % table.width);
+  const rows = Array.from({ length: table.count }, (_, k) => params[table.at + k * rowOf(table) + column] ?? EVERYTHING);
+  return { low: Math.min(...rows.map((r) => r.low)), high: Math.max(...rows.map((r) => r.high)) };
+}
+
 /** @returns for each root, an interval a component */
 export function ranges(program: ScalarProgram, params: readonly Interval[], loop: number | null): Interval[][] {
   const found = new Map<ScalarNode, Interval>();
@@ -108,8 +117,15 @@ export function ranges(program: ScalarProgram, params: readonly Interval[], loop
         break;
       case 'result':
         // One of a kernel's components: the kernel states one range for all of them.
-        interval = node.args[0]!.op === 'call' ? range(node.args[0]!) : EVERYTHING;
+        // What a table holds there, in any of its rows.
+        interval =
+          node.args[0]!.op === 'call'
+            ? range(node.args[0]!)
+            : node.args[0]!.op === 'keys'
+              ? columnOf(node.args[0]!.table!, node.index!, params)
+              : EVERYTHING;
         break;
+      case 'keys':
       case 'arg':
       case 'repeat':
       case 'sample':

@@ -2,15 +2,16 @@
  * From vectors to single numbers: the form that the WebAssembly target, the reference evaluator, the ranges and the
  * costs read. Composite operations are expanded, small kernels pasted in, everything folded and shared again.
  */
+import type { KeyTable } from '../base/keys.js';
 import { SCALAR, type Base, type ScalarOp } from '../base/scalar.js';
 import { expandComposite, type Algebra } from '../ir/composite.js';
 import { isScalarOp } from '../ir/builder.js';
 import type { Leaf } from '../ir/leaves.js';
-import { baseOf, widthOf, type ImageSlot, type Kernel, type Node } from '../ir/types.js';
+import { baseOf, resultTypes, widthOf, type ImageSlot, type Kernel, type Node } from '../ir/types.js';
 
 export interface ScalarNode {
   readonly id: number;
-  readonly op: ScalarOp | 'const' | 'param' | 'leaf' | 'arg' | 'call' | 'repeat' | 'sample' | 'result';
+  readonly op: ScalarOp | 'const' | 'param' | 'leaf' | 'arg' | 'call' | 'repeat' | 'sample' | 'keys' | 'result';
   readonly base: Base;
   readonly args: readonly ScalarNode[];
   /** const */
@@ -24,6 +25,8 @@ export interface ScalarNode {
   readonly loop?: ScalarLoop;
   /** sample: four results of u, v and level */
   readonly image?: ImageSlot;
+  /** keys: `lookOf(table)` results of a time */
+  readonly table?: KeyTable;
 }
 
 export interface ScalarKernel {
@@ -159,11 +162,17 @@ class Scalariser implements Algebra<ScalarNode> {
         const whole = this.make(fields, `${asset} ${wrap} ${filter}`);
         return lanes.map((index) => this.make({ op: 'result', base: 'f', args: [whole], index }, String(index)));
       }
+      case 'keys': {
+        const { at, count, width: numbers } = node.table!;
+        const fields = { op: 'keys', base: 'f', args: sources.flat(), table: node.table! } as const;
+        return [this.make(fields, `${at} ${count} ${numbers}`)];
+      }
       case 'repeat':
         return this.repeat(node, sources);
       case 'result': {
-        const loop = node.args[0]!.loop!;
-        const start = loop.state.slice(0, node.index).reduce((sum, t) => sum + widthOf(t), 0);
+        const start = resultTypes(node.args[0]!)
+          .slice(0, node.index)
+          .reduce((sum, t) => sum + widthOf(t), 0);
         const [whole] = this.done.get(node.args[0]!)!;
         return lanes.map((k) => this.make({ op: 'result', base, args: [whole!], index: start + k }, String(start + k)));
       }

@@ -3,13 +3,12 @@
  * block; the shader holds only what differs from vertex to vertex or from pixel to pixel.
  */
 import { slopeAlong } from '../ir/derivative.js';
-import { FRAME_LEAVES, LEAVES, changeIn, type Leaf } from '../ir/leaves.js';
+import { LEAVES, changeIn, type Leaf } from '../ir/leaves.js';
 import { baseOf, widthOf, type ImageSlot, type Node } from '../ir/types.js';
 import type { OutputName } from '../effect/schema.js';
 import type { LoweredStrand, Program } from '../lower/lower.js';
 import { atMostFrame, rates } from '../passes/rates.js';
 import { scalarise, type ScalarProgram } from '../passes/scalarise.js';
-import { evaluate } from './reference.js';
 import { Library, Printer, glslType, indent, kernelNames } from './glslText.js';
 import { Names } from './names.js';
 
@@ -61,9 +60,6 @@ export interface GlslOptions {
   /** The surface is lit, so that its normal counts although no strand may read it. */
   readonly lit?: boolean;
 }
-
-/** The places, other than time and loop, that are one value for a frame of a prop. */
-export type FrameLeaves = Partial<Record<Leaf, readonly number[]>>;
 
 const VERTEX_OUTPUTS: readonly OutputName[] = ['displacement'];
 
@@ -148,6 +144,7 @@ export function emitGlsl(
     if (source.from === 'strand')
       return `${called(program.strands.get(source.strand)!)} ${source.input === 'in' ? source.part : source.input}`;
     if (source.from === 'output') return `${source.output} value`;
+    if (source.from === 'keys') throw new Error('a table of keys is looked at on the CPU');
     if (source.from === 'cue') return `cue ${source.dial} ${source.part}`;
     return source.from === 'shared' ? `shared ${source.shared}` : 'loop';
   };
@@ -215,25 +212,4 @@ export function emitGlsl(
     vertex: vertexRoots.length > 0 ? stage(vertexRoots, 'displacement') : null,
     frame: scalarise(slotNodes),
   };
-}
-
-const FRAME_FALLBACKS: FrameLeaves = Object.fromEntries(FRAME_LEAVES.map((l) => [l, LEAVES[l].fallback]));
-
-/**
- * Fills the uniform block for one moment.
- * @param time seconds, already taken modulo the loop; @param loop seconds, or null
- * @param places the prop's own: its random number, its pivot
- * @returns vec4s * 4 floats
- */
-export function fillBlock(
-  text: GlslText,
-  params: ArrayLike<number>,
-  time: number,
-  loop: number | null,
-  places: FrameLeaves = {},
-): Float32Array<ArrayBuffer> {
-  const block = new Float32Array(text.vec4s * 4);
-  const values = evaluate(text.frame, { params, leaves: { ...FRAME_FALLBACKS, ...places, time: [time], loop: [loop ?? 0] } });
-  text.slots.forEach((slot, k) => block.set(values[k]!, slot.at));
-  return block;
 }

@@ -18,6 +18,8 @@ export function listing(program: ScalarProgram, names: readonly string[]): strin
         return [`%${k} = ${ref(node.args[0]!)}[${node.index!}]`];
       case 'repeat':
         return [`%${k} = repeat ${node.loop!.count} (${node.args.map(ref).join(', ')})`];
+      case 'keys':
+        return [`%${k} = keys ${node.table!.at} x${node.table!.count} (${node.args.map(ref).join(', ')})`];
       default:
         return [`%${k} = ${node.op} ${node.args.map(ref).join(', ')}`];
     }

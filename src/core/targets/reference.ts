@@ -1,4 +1,5 @@
 /** The reference evaluator: one sample at a time, straight from the table of scalar semantics. Slow, and the judge. */
+import { lookAtKeys } from '../base/keys.js';
 import { GREY, lookUp, type Picture } from '../base/picture.js';
 import { SCALAR, type ScalarOp } from '../base/scalar.js';
 import type { Leaf } from '../ir/leaves.js';
@@ -43,6 +44,12 @@ function run(nodes: readonly ScalarNode[], args: readonly number[], sample: Samp
         const out = [0, 0, 0, 0];
         const [u, v, level] = node.args.map(value) as [number, number, number];
         lookUp(sample?.pictures?.get(asset) ?? GREY, u, v, level, wrap, filter, out);
+        results.set(node, out);
+        break;
+      }
+      case 'keys': {
+        const out: number[] = [];
+        lookAtKeys(Float32Array.from(sample!.params), node.table!, value(node.args[0]!), out);
         results.set(node, out);
         break;
       }

@@ -2,6 +2,7 @@
  * WebAssembly SIMD: four samples at a time, in blocks. Inputs and outputs are planes of one memory, one
  * plane a component, so every address is a constant plus the block's running offset.
  */
+import { lookAtKeys, lookOf, type KeyTable } from '../base/keys.js';
 import { GREY, lookUp, type Picture } from '../base/picture.js';
 import type { Base, ScalarOp } from '../base/scalar.js';
 import { LEAVES, type Leaf } from '../ir/leaves.js';
@@ -15,17 +16,20 @@ export interface WasmModule {
   /** Samples a block, a multiple of 4. */
   readonly capacity: number;
   readonly bytes: Uint8Array<ArrayBuffer>;
-  /** Byte offset of the live numbers. */
+  /** Byte offset of the live numbers, and which of them are read there; tables of keys are looked at where they are. */
   readonly paramsAt: number;
+  readonly params: readonly number[];
   /** Byte offset of each leaf that does not vary, its components in a row. */
   readonly uniforms: readonly { readonly leaf: Leaf; readonly at: number }[];
   /** Byte offset of the planes of each leaf that varies from sample to sample. */
   readonly planes: readonly { readonly leaf: Leaf; readonly at: number }[];
   /** Byte offset of each root's planes. */
   readonly outputs: readonly { readonly width: number; readonly at: number }[];
-  /** Images that it looks up, by the number it calls `images.look` with. */
+  /** Images that it looks up, by the number it calls `host.look` with. */
   readonly images: readonly ImageSlot[];
-  /** Byte offset of u, v and level, four samples each, and after them of red, green, blue and alpha. */
+  /** Tables of keys that it looks at, numbered on from the images. */
+  readonly tables: readonly KeyTable[];
+  /** Byte offset of what is asked, up to 3 numbers of four samples each, and after them of the answer. */
   readonly scratchAt: number;
 }
 
@@ -96,6 +100,9 @@ const DIRECT: Partial<Record<ScalarOp, number>> = {
   itof: SIMD.convert,
 };
 
+/** Numbers that a look at an image or at keys asks with, at most. */
+const ASKED = 3;
+
 /** How deeply an expression may nest before a part of it is kept. */
 const DEEPEST = 64;
 
@@ -157,7 +164,7 @@ function lanes(base: Base, value: number): number[] {
 
 /** A loop or a call of several results is never a value itself; its `result` nodes are. */
 const isSeveral = (node: ScalarNode) =>
-  node.op === 'repeat' || node.op === 'sample' || (node.op === 'call' && node.kernel!.results.length > 1);
+  node.op === 'repeat' || node.op === 'sample' || node.op === 'keys' || (node.op === 'call' && node.kernel!.results.length > 1);
 
 /**
  * Constants stand in memory: one load each. Written as instructions, engines build them from two halves every time
@@ -187,9 +194,9 @@ class ConstantPool {
   }
 }
 
-/** The import that looks images up. */
-interface ImageCalls {
-  /** Byte offset of 3 vectors that go out and 4 that come back. */
+/** The import that looks images up, and tables of keys. */
+interface HostCalls {
+  /** Byte offset of `ASKED` vectors that go out; after them stand those that come back. */
   readonly at: number;
   readonly numberOf: (node: ScalarNode) => number;
 }
@@ -209,8 +216,7 @@ class FunctionEmitter {
     private readonly kernelIndex: (kernel: ScalarKernel) => number,
     private readonly source: (node: ScalarNode, code: Bytes) => void,
     private readonly constants: ConstantPool,
-    /** Where images are handed their places and hand back their texels, and which image is which. */
-    private readonly images: ImageCalls | null = null,
+    private readonly host: HostCalls | null = null,
   ) {}
 
   count(nodes: readonly ScalarNode[], roots: readonly ScalarNode[]): void {
@@ -308,6 +314,7 @@ class FunctionEmitter {
       }
       case 'repeat':
       case 'sample':
+      case 'keys':
         throw new Error('a loop is read through its results');
       default:
         this.operation(node.op, node.args);
@@ -318,14 +325,21 @@ class FunctionEmitter {
   private several(node: ScalarNode): number[] {
     const found = this.multi.get(node);
     if (found) return found;
-    const made = node.op === 'repeat' ? this.repeat(node) : node.op === 'sample' ? this.sample(node) : this.callSeveral(node);
+    const made =
+      node.op === 'repeat'
+        ? this.repeat(node)
+        : node.op === 'sample'
+          ? this.ask(node, 4)
+          : node.op === 'keys'
+            ? this.ask(node, lookOf(node.table!))
+            : this.callSeveral(node);
     this.multi.set(node, made);
     return made;
   }
 
-  /** Four places go out through memory, sixteen numbers come back. */
-  private sample(node: ScalarNode): number[] {
-    const { at, numberOf } = this.images!;
+  /** What is asked goes out through memory, for four samples at a time, and so does the answer come back. */
+  private ask(node: ScalarNode, answers: number): number[] {
+    const { at, numberOf } = this.host!;
     node.args.forEach((arg, k) => {
       // The argument first: it may look up an image itself.
       this.keep(arg);
@@ -337,13 +351,13 @@ class FunctionEmitter {
         .u32(at + k * 16);
     });
     this.code.add(0x41).s32(numberOf(node)).add(0x10).u32(0);
-    return [0, 1, 2, 3].map((k) => {
+    return Array.from({ length: answers }, (_, k) => {
       const index = this.vector();
       this.code
         .add(0x41, 0x00)
         .simd(SIMD.load)
         .u32(4)
-        .u32(at + (3 + k) * 16)
+        .u32(at + (ASKED + k) * 16)
         .add(LOCAL_SET)
         .u32(index);
       return index;
@@ -525,20 +539,23 @@ export function emitWasm(
     return place;
   });
 
+  const params = [...new Set(program.nodes.flatMap((n) => (n.op === 'param' ? [n.index!] : [])))];
   const images: ImageSlot[] = [];
-  const imageNumbers = new Map<ScalarNode, number>();
+  const tables: KeyTable[] = [];
+  const hostNumbers = new Map<ScalarNode, number>();
   for (const node of program.nodes)
     if (node.op === 'sample') {
       let number = images.findIndex(
         (i) => i.asset === node.image!.asset && i.wrap === node.image!.wrap && i.filter === node.image!.filter,
       );
       if (number < 0) number = images.push(node.image!) - 1;
-      imageNumbers.set(node, number);
+      hostNumbers.set(node, number);
     }
+  for (const node of program.nodes) if (node.op === 'keys') hostNumbers.set(node, images.length + tables.push(node.table!) - 1);
   at = Math.ceil(at / 16) * 16;
   const scratchAt = at;
-  if (images.length > 0) at += 7 * 16;
-  const imports = images.length > 0 ? 1 : 0;
+  const imports = hostNumbers.size > 0 ? 1 : 0;
+  if (imports > 0) at += (ASKED + Math.max(4, ...tables.map(lookOf))) * 16;
 
   // The constants come last: they are found while the code is written.
   const constants = new ConstantPool(Math.ceil(at / 16) * 16);
@@ -602,7 +619,7 @@ export function emitWasm(
       }
     },
     constants,
-    { at: scratchAt, numberOf: (node) => imageNumbers.get(node)! },
+    { at: scratchAt, numberOf: (node) => hostNumbers.get(node)! },
   );
   const roots = program.roots.flat();
   main.count(program.nodes, roots);
@@ -664,7 +681,7 @@ export function emitWasm(
     file.add(2).sized(
       new Bytes()
         .u32(1)
-        .name('images')
+        .name('host')
         .name('look')
         .add(0x00)
         .u32(kernelList.length + 1),
@@ -680,7 +697,7 @@ export function emitWasm(
       .add(...constants.bytes);
     file.add(11).sized(data);
   }
-  return { capacity, bytes: Uint8Array.from(file.list), paramsAt, uniforms, planes, outputs, images, scratchAt };
+  return { capacity, bytes: Uint8Array.from(file.list), paramsAt, params, uniforms, planes, outputs, images, tables, scratchAt };
 }
 
 /** Values for each leaf: one number a component, or one array a component for a leaf that varies. */
@@ -689,6 +706,8 @@ export type LeafValues = Partial<Record<Leaf, readonly (number | Float32Array)[]
 /** A running module. Not shared between callers: it has one memory. */
 export class WasmRunner {
   private readonly floats: Float32Array;
+  /** The live numbers of the present run. */
+  private numbers: ArrayLike<number> = [];
   private readonly run: (bytes: number, unused: number) => void;
 
   private constructor(
@@ -706,15 +725,24 @@ export class WasmRunner {
    */
   static make(module: WasmModule, pictures: ReadonlyMap<string, Picture> = new Map()): WasmRunner {
     let memory: Float32Array | null = null;
+    const place = module.scratchAt / 4;
     const look = (number: number) => {
-      const { asset, wrap, filter } = module.images[number]!;
-      const picture = pictures.get(asset) ?? GREY;
-      const place = module.scratchAt / 4;
-      for (let k = place; k < place + 4; k++)
-        lookUp(picture, memory![k]!, memory![k + 4]!, memory![k + 8]!, wrap, filter, memory!, k + 12, 4);
+      const image = module.images[number];
+      const answer = 4 * ASKED;
+      if (image) {
+        const picture = pictures.get(image.asset) ?? GREY;
+        for (let k = place; k < place + 4; k++)
+          lookUp(picture, memory![k]!, memory![k + 4]!, memory![k + 8]!, image.wrap, image.filter, memory!, k + answer, 4);
+        return;
+      }
+      const table = module.tables[number - module.images.length]!;
+      for (let k = place; k < place + 4; k++) lookAtKeys(runner.numbers, table, memory![k]!, memory!, k + answer, 4);
     };
     const compiled = new WebAssembly.Module(module.bytes);
-    const instance = new WebAssembly.Instance(compiled, module.images.length > 0 ? { images: { look } } : {});
+    const instance = new WebAssembly.Instance(
+      compiled,
+      module.images.length + module.tables.length > 0 ? { host: { look } } : {},
+    );
     const runner = new WasmRunner(module, instance);
     memory = runner.floats;
     return runner;
@@ -723,7 +751,9 @@ export class WasmRunner {
   private fill(params: ArrayLike<number>, leaves: LeafValues, start: number, size: number): void {
     const { floats, module } = this;
     if (start === 0) {
-      for (let k = 0; k < params.length; k++) floats[module.paramsAt / 4 + k] = params[k]!;
+      this.numbers = params;
+      const at = module.paramsAt / 4;
+      for (const k of module.params) floats[at + k] = params[k]!;
       for (const { leaf, at } of module.uniforms) {
         const values = leaves[leaf] ?? LEAVES[leaf].fallback;
         values.forEach((v, k) => (floats[at / 4 + k] = typeof v === 'number' ? v : v[0]!));
