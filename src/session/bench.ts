@@ -11,13 +11,13 @@ import type { Levels } from '../core/analysis/levels.js';
 import { readStrands, type StrandReading } from '../core/analysis/reading.js';
 import { readEffect, type Problem } from '../core/effect/read.js';
 import { pictureKey, type Effect } from '../core/effect/schema.js';
-import { pinsOf } from '../core/formats/pins.js';
+import { pinsOf, type Pin } from '../core/formats/pins.js';
 import { readStage, type Stage } from '../core/formats/stage.js';
 import { dressProp } from '../core/formats/stageEdits.js';
 import { effectsOn, whoWears } from '../core/formats/wearing.js';
 import type { Program } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
-import type { StageRenderer } from '../stage/renderer.js';
+import type { PlaceOn, StageRenderer } from '../stage/renderer.js';
 import { STILL_SAMPLES } from '../stage/still.js';
 import {
   SWATCH_HEIGHT,
@@ -841,6 +841,12 @@ export class BenchSession {
     }, SETTLE_MS);
   }
 
+  /** Where a pin is now: on the surface as the effect has moved it. */
+  placeOfPin(pin: Pin): PlaceOn | null {
+    const { stage } = this.store.getState();
+    return this.renderer?.placeOn(pin, this.wardrobe.moveBy(stage, pin.prop, this.clock.time)) ?? null;
+  }
+
   /** Tells the worker where the pins are, and what is worn there. A pin on a prop that wears another program reads nothing. */
   private placeProbes(): void {
     const { renderer } = this;
@@ -849,9 +855,11 @@ export class BenchSession {
     const cut = this.wardrobe.outfit(prop)?.cut;
     const probes = pinsOf(stage).flatMap((pin): Probe[] => {
       const outfit = this.wardrobe.outfit(pin.prop);
-      const leaves = renderer.leavesOn(pin);
-      if (!leaves || !outfit || outfit.cut !== cut) return [];
-      return [{ id: pin.id, leaves: { ...leaves, ...steadyOf(stage, pin.prop) }, params: outfit.params }];
+      const place = this.placeOfPin(pin);
+      if (!place || !outfit || outfit.cut !== cut) return [];
+      const { points, stand } = place;
+      const steady = { ...renderer.gapsAt(pin.prop, place), ...steadyOf(stage, pin.prop) };
+      return [{ id: pin.id, points, stand, steady, params: outfit.params }];
     });
     this.post({ kind: 'probes', probes });
   }

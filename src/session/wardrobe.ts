@@ -15,6 +15,7 @@ import { budgetProblems } from '../core/targets/budgets.js';
 import { fillBlock } from '../core/targets/block.js';
 import { emitGlsl, type GlslText } from '../core/targets/glsl.js';
 import { evaluatorOf, type Evaluator } from '../core/targets/evaluate.js';
+import { movementOf, type MoveBy, type Movement } from '../core/analysis/surfacePlaces.js';
 import type { StageRenderer } from '../stage/renderer.js';
 import { SPILL_POINTS } from '../stage/spill.js';
 import { pictures } from './images.js';
@@ -28,6 +29,8 @@ export interface Cut {
   readonly text: GlslText;
   readonly finish: Finish;
   readonly emission: Evaluator | null;
+  /** What moves its vertices. */
+  readonly movement: Movement | null;
 }
 
 /** A sheet with the options of a prop, lowered. */
@@ -95,7 +98,13 @@ export class Wardrobe {
         else
           this.cuts.set(
             signature,
-            (cut = { number: ++this.made, text, finish: shown.finish, emission: emissionOf(program, shown.finish) }),
+            (cut = {
+              number: ++this.made,
+              text,
+              finish: shown.finish,
+              emission: emissionOf(program, shown.finish),
+              movement: movementOf(program, SPILL_POINTS, pictures),
+            }),
           );
       }
       if (cut) pattern = { ...pattern, cut };
@@ -172,20 +181,27 @@ export class Wardrobe {
     return true;
   }
 
+  /** What moves the vertices of a prop as it is drawn, at a moment; null where nothing does. */
+  moveBy(stage: Stage, prop: string, time: number): MoveBy | null {
+    const worn = this.worn.get(prop);
+    if (!worn?.cut.movement) return null;
+    const { movement } = worn.cut;
+    const still = { ...steadyOf(stage, prop), time: [time], loop: [worn.shown.loop ?? 0] };
+    return (rest, count) => movement.at(worn.params, { ...rest, ...still }, count);
+  }
+
   /** Hands the renderer every prop's numbers and light for a moment of time. */
   fill(renderer: StageRenderer, stage: Stage, time: number): void {
     const emissions = new Map<string, Float32Array[]>();
     for (const { prop, cut, params, shown } of this.worn.values()) {
       const own = steadyOf(stage, prop);
       renderer.setBlock(prop, cut.text, fillBlock(cut.text, params, time, shown.loop, own, pictures));
-      const planes = stage.spill.on && cut.emission ? renderer.spill.planesOf(prop) : null;
+      if (!stage.spill.on || !cut.emission) continue;
+      const still = { ...own, time: [time], loop: [shown.loop ?? 0] };
+      const planes = renderer.spill.placesOf(prop, this.moveBy(stage, prop, time));
       if (planes) {
-        const loop = [shown.loop ?? 0];
         // The evaluator's numbers are its own until its next call: another prop may share it.
-        emissions.set(
-          prop,
-          renderer.spill.gather(prop, cut.emission!.view(params, { ...planes, ...own, time: [time], loop }, SPILL_POINTS)[0]!),
-        );
+        emissions.set(prop, renderer.spill.gather(prop, cut.emission.view(params, { ...planes, ...still }, SPILL_POINTS)[0]!));
       }
     }
     renderer.spill.shine(emissions, stage.spill.on ? stage.spill.strength : 0);

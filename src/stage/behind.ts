@@ -13,7 +13,7 @@ import {
   type PerspectiveCamera,
   type WebGLRenderer,
 } from 'three';
-import { SCENE } from './effectMaterial.js';
+import type { ProgramState } from './programState.js';
 import { Screen, pass } from './screen.js';
 import { BEHIND_COLOUR, BEHIND_DEPTH } from './shaders.js';
 
@@ -36,7 +36,10 @@ export class BehindPass {
   private readonly copying = pass(BEHIND_COLOUR, { picture: { value: null } });
   private readonly measuring = pass(BEHIND_DEPTH, { depth: { value: null }, near: { value: 0.1 }, far: { value: 100 } });
 
-  constructor(private readonly renderer: WebGLRenderer) {
+  constructor(
+    private readonly renderer: WebGLRenderer,
+    private readonly state: ProgramState,
+  ) {
     this.screen = new Screen(renderer);
   }
 
@@ -51,9 +54,7 @@ export class BehindPass {
       if (target.width !== width || target.height !== height) target.setSize(width, height);
     this.screen.run(this.copying, this.colour, { picture: picture.texture });
     this.measure(picture, camera, this.depth);
-    SCENE.opaqueColour.value = this.colour.texture;
-    SCENE.opaqueDepth.value = this.depth.texture;
-    SCENE.pictureSize.value.set(width, height);
+    this.state.putBehind(this.colour.texture, this.depth.texture);
   }
 
   /** The depth of a small picture's opaque scene, in metres along the view axis; rows from the bottom. */

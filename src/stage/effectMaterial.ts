@@ -2,26 +2,20 @@
 import {
   AdditiveBlending,
   BackSide,
-  DataTexture,
   DoubleSide,
-  FloatType,
   FrontSide,
   GLSL3,
   MeshStandardMaterial,
   NormalBlending,
-  RGBAFormat,
   RawShaderMaterial,
-  Vector2,
   type Material,
   type Side,
-  type Texture,
   type WebGLProgramParametersWithUniforms,
 } from 'three';
 import { textHash } from '../core/base/textHash.js';
 import type { Finish, OutputName } from '../core/effect/schema.js';
-import { LEAVES } from '../core/ir/leaves.js';
 import type { GlslText, StageText } from '../core/targets/glsl.js';
-import { textureOf } from './images.js';
+import type { ProgramState } from './programState.js';
 import { FINITE_GLSL, callOf, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
 
 /** Radiance is held here before the half-float picture, whose largest number is 65504. */
@@ -49,34 +43,10 @@ export const functions = (text: GlslText, stage: StageText) =>
   [text.block, stage.library, stage.code].filter(Boolean).join('\n\n');
 export const declare = (word: 'in' | 'out' | 'attribute', list: readonly string[]) => list.map((l) => `${word} ${l};`).join('\n');
 
-/** The textures of a program's images. They are shared by all that look the same image up in the same way. */
-export function imageUniforms({ fragment, vertex }: GlslText): Record<string, { value: Texture }> {
-  const slots = [...fragment.images, ...(vertex?.images ?? [])];
-  return Object.fromEntries(slots.map(([name, slot]) => [name, textureOf(slot)]));
-}
-
 export const HEAD = 'precision highp float;\nprecision highp int;';
 
 /** Drawn after the opaque scene, which they may read. */
 export const isSeeThrough = ({ alphaMode }: Finish): boolean => alphaMode === 'blend' || alphaMode === 'add';
-
-/**
- * What surfaces read of the picture: the opaque scene that see-through ones have behind them, and which of a still's
- * samples it is. Set before each frame. Without a scene nothing lies behind, fifty metres away.
- */
-export const SCENE = (() => {
-  const pixel = (...rgba: number[]): { value: Texture } => {
-    const texture = new DataTexture(new Float32Array(rgba), 1, 1, RGBAFormat, FloatType);
-    texture.needsUpdate = true;
-    return { value: texture };
-  };
-  return {
-    opaqueColour: pixel(0, 0, 0, 1),
-    opaqueDepth: pixel(LEAVES.depthGap.fallback[0]!, 0, 0, 1),
-    pictureSize: { value: new Vector2(1, 1) },
-    sampleIndex: { value: 0 },
-  };
-})();
 
 /**
  * A share of fragments that hangs on where the surface is, not on where it is seen: it moves with the prop. The samples
@@ -131,8 +101,8 @@ export const attributesOf = (text: GlslText): readonly string[] =>
 /** What is drawn for its back faces alone is drawn turned round: there the graphics card takes them for front ones. */
 export const SIDE_GLSL = 'float side = (gl_FrontFacing ? 1.0 : -1.0) * winding;';
 
-export function effectMaterial(text: GlslText, finish: Finish): Material {
-  const material = finish.lighting === 'unlit' ? unlit(text, finish) : lit(text, finish, programKey(text, finish));
+export function effectMaterial(text: GlslText, finish: Finish, state: ProgramState): Material {
+  const material = finish.lighting === 'unlit' ? unlit(text, finish, state) : lit(text, finish, state);
   material.side = SIDES[finish.sides];
   // Whatever is seen of it casts: a sheet that faces the light too.
   material.shadowSide = DoubleSide;
@@ -163,7 +133,7 @@ void main() {
   gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4(movedPosition, 1.0);
 }`;
 
-function unlit(text: GlslText, finish: Finish): RawShaderMaterial {
+function unlit(text: GlslText, finish: Finish, state: ProgramState): RawShaderMaterial {
   const { fragment } = text;
   const emission = has(fragment, 'emission') ? 's.emission' : 'vec3(0.0)';
   const base = has(fragment, 'baseColour') ? 's.baseColour' : 'vec3(0.0)';
@@ -173,8 +143,8 @@ function unlit(text: GlslText, finish: Finish): RawShaderMaterial {
   const material: RawShaderMaterial = new RawShaderMaterial({
     glslVersion: GLSL3,
     uniforms: {
-      ...SCENE,
-      ...imageUniforms(text),
+      ...state.sceneUniforms(isSeeThrough(finish)),
+      ...state.imageUniforms(text),
       alphaCutoff: { value: finish.alphaCutoff },
       // Looked up at each of the two passes that a see-through surface of two sides is drawn in.
       winding: {
@@ -207,7 +177,8 @@ void main() {
   return material;
 }
 
-function lit(text: GlslText, finish: Finish, key: string): MeshStandardMaterial {
+function lit(text: GlslText, finish: Finish, state: ProgramState): MeshStandardMaterial {
+  const key = programKey(text, finish);
   const { fragment, vertex } = text;
   const material = new MeshStandardMaterial({ color: 0x808080, roughness: 0.6, metalness: 0 });
   const shown = seeThrough(finish, fragment, `min(outgoingLight, vec3(${BRIGHTEST}))`);
@@ -215,7 +186,9 @@ function lit(text: GlslText, finish: Finish, key: string): MeshStandardMaterial 
   const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye } = shaderParts(text, addedTo(text, finish));
   // three declares uv itself, where a texture wants it; nothing here does.
   material.onBeforeCompile = (shader: WebGLProgramParametersWithUniforms) => {
-    Object.assign(shader.uniforms, SCENE, imageUniforms(text), { alphaCutoff: { value: finish.alphaCutoff } });
+    Object.assign(shader.uniforms, state.sceneUniforms(isSeeThrough(finish)), state.imageUniforms(text), {
+      alphaCutoff: { value: finish.alphaCutoff },
+    });
     const replace = (stage: 'vertexShader' | 'fragmentShader', chunk: string, make: (chunk: string) => string) => {
       const include = `#include <${chunk}>`;
       if (!shader[stage].includes(include)) throw new Error(`three's shader has no ${include}`);

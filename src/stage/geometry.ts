@@ -102,6 +102,16 @@ export function disposeGeometry(base: BufferGeometry): void {
   base.dispose();
 }
 
+/** How every channel of a mesh changes along it, for whoever follows a moved surface on the CPU. */
+export function addAllSlopes(geometry: BufferGeometry): void {
+  addSlopes(
+    geometry,
+    Object.entries(SLOPES).flatMap(([prefix, [name]]) =>
+      geometry.getAttribute(name)?.array instanceof Float32Array ? [`${prefix}t`] : [],
+    ),
+  );
+}
+
 function addSlopes(base: BufferGeometry, attributes: readonly string[]): void {
   for (const [prefix, [name, width]] of Object.entries(SLOPES)) {
     if (!attributes.some((a) => a.startsWith(prefix)) || base.hasAttribute(`${prefix}t`)) continue;

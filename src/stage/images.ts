@@ -22,8 +22,6 @@ interface Held {
   readonly uniform: { value: Texture };
   readonly slot: ImageSlot;
 }
-const held = new Map<string, Held>();
-const pictures = new Map<string, Picture>();
 
 const halves = ({ texels }: Level): Uint16Array<ArrayBuffer> =>
   Uint16Array.from(texels, (v) => DataUtils.toHalfFloat(Math.max(-65504, Math.min(65504, v))));
@@ -46,23 +44,36 @@ function makeTexture(picture: Picture, { wrap, filter }: ImageSlot): Texture {
   return texture;
 }
 
-/** The uniform of an image: grey until it is there, then itself, in every program that has it. */
-export function textureOf(slot: ImageSlot): { value: Texture } {
-  const name = `${slot.asset} ${slot.wrap} ${slot.filter}`;
-  let found = held.get(name);
-  if (!found) {
-    found = { slot, uniform: { value: makeTexture(pictures.get(slot.asset) ?? GREY, slot) } };
-    held.set(name, found);
-  }
-  return found.uniform;
-}
+/** The images of one renderer. */
+export class Images {
+  private readonly held = new Map<string, Held>();
+  private readonly pictures = new Map<string, Picture>();
 
-export function provideTexture(asset: string, picture: Picture): void {
-  if (pictures.get(asset) === picture) return;
-  pictures.set(asset, picture);
-  for (const { slot, uniform } of held.values()) {
-    if (slot.asset !== asset) continue;
-    uniform.value.dispose();
-    uniform.value = makeTexture(picture, slot);
+  /** The uniform of an image: grey until it is there, then itself, in every program that has it. */
+  uniformOf(slot: ImageSlot): { value: Texture } {
+    const name = `${slot.asset} ${slot.wrap} ${slot.filter}`;
+    let found = this.held.get(name);
+    if (!found) {
+      found = { slot, uniform: { value: makeTexture(this.pictures.get(slot.asset) ?? GREY, slot) } };
+      this.held.set(name, found);
+    }
+    return found.uniform;
+  }
+
+  provide(asset: string, picture: Picture): void {
+    if (this.pictures.get(asset) === picture) return;
+    this.pictures.set(asset, picture);
+    for (const { slot, uniform } of this.held.values()) {
+      if (slot.asset !== asset) continue;
+      uniform.value.dispose();
+      uniform.value = makeTexture(picture, slot);
+    }
+  }
+
+  /** Textures hold on to every renderer that has drawn them until they are let go. */
+  dispose(): void {
+    for (const { uniform } of this.held.values()) uniform.value.dispose();
+    this.held.clear();
+    this.pictures.clear();
   }
 }

@@ -14,7 +14,8 @@ import type { Finish } from '../core/effect/schema.js';
 import type { PeekLook } from '../core/analysis/peek.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import { FINITE_GLSL, callOf, shaderParts } from '../core/targets/glslPair.js';
-import { HEAD, SCENE, SIDES, SIDE_GLSL, declare, functions, imageUniforms, vertexShaderOf } from './effectMaterial.js';
+import { HEAD, SIDES, SIDE_GLSL, declare, functions, isSeeThrough, vertexShaderOf } from './effectMaterial.js';
+import type { ProgramState } from './programState.js';
 import { Screen, pass } from './screen.js';
 import { PEEK_COPY, PEEK_DISPLAY } from './shaders.js';
 import { binding, upload } from './uniformBlock.js';
@@ -30,13 +31,17 @@ export interface PeekOutfit {
 const LOOKED_AT = { width: 192, height: 120 };
 const MODES = { unit: 0, range: 1, signed: 2 } as const;
 
-function valueMaterial(text: GlslText, finish: Finish): RawShaderMaterial {
+function valueMaterial(text: GlslText, finish: Finish, state: ProgramState): RawShaderMaterial {
   const { fragment } = text;
   const parts = shaderParts(text);
   return new RawShaderMaterial({
     glslVersion: GLSL3,
     side: SIDES[finish.sides],
-    uniforms: { ...SCENE, ...imageUniforms(text), frontDepth: SCENE.opaqueDepth },
+    uniforms: {
+      ...state.sceneUniforms(isSeeThrough(finish)),
+      ...state.imageUniforms(text),
+      frontDepth: state.opaqueDepth,
+    },
     vertexShader: vertexShaderOf(text, parts),
     fragmentShader: `${HEAD}
 ${declare('in', parts.varyings)}
@@ -95,7 +100,10 @@ export class PeekPass {
   });
   private readonly copying = pass(PEEK_COPY, { values: { value: null } });
 
-  constructor(private readonly renderer: WebGLRenderer) {
+  constructor(
+    private readonly renderer: WebGLRenderer,
+    private readonly state: ProgramState,
+  ) {
     this.screen = new Screen(renderer);
   }
 
@@ -121,7 +129,15 @@ export class PeekPass {
   ): Promise<boolean> {
     const turn = ++this.turn;
     const keyOf = ({ text, finish }: PeekOutfit) =>
-      [text.block, text.fragment.library, text.fragment.code, text.vertex?.library, text.vertex?.code, finish.sides].join('\n');
+      [
+        text.block,
+        text.fragment.library,
+        text.fragment.code,
+        text.vertex?.library,
+        text.vertex?.code,
+        finish.sides,
+        isSeeThrough(finish),
+      ].join('\n');
     const fresh = new Scene();
     const used = new Map<string, RawShaderMaterial>();
     const stands = new Map<string, Mesh>();
@@ -129,7 +145,7 @@ export class PeekPass {
       const mesh = meshOf(outfit.prop);
       if (!mesh) continue;
       const key = keyOf(outfit);
-      const material = used.get(key) ?? this.materials.get(key) ?? valueMaterial(outfit.text, outfit.finish);
+      const material = used.get(key) ?? this.materials.get(key) ?? valueMaterial(outfit.text, outfit.finish, this.state);
       used.set(key, material);
       const stand = new Mesh(fit(mesh, outfit.text), material);
       stand.matrixAutoUpdate = false;
@@ -172,7 +188,7 @@ export class PeekPass {
     if (stand?.text === text) upload(this.gl, stand.buffer, block);
   }
 
-  /** Draws the values, then the picture with them in it, to the canvas. @param picture the scene, its depth in `SCENE` */
+  /** Draws the values, then the picture with them in it, to the canvas. @param picture the scene, its depth behind the programs */
   draw(
     picture: WebGLRenderTarget,
     camera: PerspectiveCamera,
@@ -215,6 +231,14 @@ export class PeekPass {
     const values = new Float32Array(width * height * 4);
     await this.renderer.readRenderTargetPixelsAsync(this.looked, 0, 0, width, height, values);
     return values;
+  }
+
+  /** Every pixel's value, rows from the bottom: three numbers, then 0 no surface, 1 numbers, 2 none. */
+  async values(): Promise<Float32Array> {
+    const { width, height } = this.target!;
+    const out = new Float32Array(width * height * 4);
+    await this.renderer.readRenderTargetPixelsAsync(this.target!, 0, 0, width, height, out);
+    return out;
   }
 
   /** After a lost context: what it owned is gone. */

@@ -5,7 +5,7 @@ import { reducedOf } from './geometry.js';
 
 const trees = new WeakMap<BufferGeometry, MeshBVH>();
 
-function treeOf(geometry: BufferGeometry): MeshBVH {
+export function treeOf(geometry: BufferGeometry): MeshBVH {
   const coarse = reducedOf(geometry) ?? geometry;
   let tree = trees.get(coarse);
   // Its own order of triangles, so that the mesh keeps the one it has.

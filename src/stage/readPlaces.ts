@@ -12,11 +12,14 @@ import {
   type RawShaderMaterial,
   type WebGLRenderer,
 } from 'three';
-import type { Leaf } from '../core/ir/leaves.js';
+import { standLeaves } from '../core/analysis/surfacePlaces.js';
+import { LEAVES, type Leaf } from '../core/ir/leaves.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import type { BehindPass } from './behind.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
+import type { ProgramState } from './programState.js';
 import { readingMaterial } from './readingMaterial.js';
+import { standOf } from './surface.js';
 
 /** Places of the chosen prop as planes of numbers, row 0 on top. */
 export interface Reading {
@@ -28,24 +31,6 @@ export interface Reading {
   readonly planes: Partial<Record<Leaf, Float32Array[]>>;
 }
 
-/** What is the same all over a prop: where it stands, and where it is seen from. */
-export function standOf(mesh: Mesh, camera: PerspectiveCamera): Partial<Record<Leaf, number[]>> {
-  const model = mesh.matrixWorld.elements;
-  const eye = camera.matrixWorld.elements;
-  const { elements: lens } = camera.projectionMatrix;
-  return {
-    pivot: model.slice(12, 15),
-    modelX: model.slice(0, 3),
-    modelY: model.slice(4, 7),
-    modelZ: model.slice(8, 11),
-    eyeRight: eye.slice(0, 3),
-    eyeUp: eye.slice(4, 7),
-    eyeBack: eye.slice(8, 11),
-    eye: eye.slice(12, 15),
-    lens: [lens[0]! / 2, lens[5]! / 2],
-  };
-}
-
 /** What is read of a prop: its mesh, and the program that moves its vertices, with that one's numbers bound. */
 export interface Read {
   readonly mesh: Mesh;
@@ -54,6 +39,9 @@ export interface Read {
 
 /** Below this share of the frame a prop is too thin to be read as it is seen, and its surface is unrolled instead. */
 const THIN = 0.2;
+/** How far behind a surface the nearest thing lies where it has none behind it, and where the stage ends: metres. */
+export const NOTHING = LEAVES.depthGap.fallback[0]!;
+export const FARTHEST = 100;
 /** How far apart two neighbours may be before they are taken for the two sides of a seam. */
 const SEAM = 0.5;
 
@@ -75,14 +63,17 @@ function changeOver(plane: Float32Array, mask: Float32Array, width: number, step
 }
 
 export class PlaceReader {
-  private readonly still = readingMaterial(null);
+  private readonly still: RawShaderMaterial;
   /** For what moves its vertices. */
   private readonly moving = new WeakMap<GlslText, RawShaderMaterial>();
 
   constructor(
     private readonly renderer: WebGLRenderer,
     private readonly behind: BehindPass,
-  ) {}
+    private readonly state: ProgramState,
+  ) {
+    this.still = readingMaterial(null, state);
+  }
 
   /** What the swatches see of a prop: framed as the camera faces it, or unrolled where it is too thin for that. */
   read(what: Read, scene: Scene, eye: Vector3, width: number, height: number): Reading {
@@ -128,11 +119,20 @@ export class PlaceReader {
     this.renderer.setRenderTarget(target);
     this.renderer.clear();
     this.renderer.render(alone, camera);
-    const planes = [0, 1, 2, 3].map((index) => {
+    const readTarget = (index: number) => {
       const data = new Float32Array(width * height * 4);
       this.renderer.readRenderTargetPixels(target, 0, 0, width, height, data, undefined, index);
       return data;
-    });
+    };
+    const planes = [0, 1, 2, 3].map(readTarget);
+    if (mesh.geometry.hasAttribute('uv1')) {
+      // Four targets are all that every graphics card has: the second texture coordinates take a turn of their own.
+      material.uniforms.second!.value = true;
+      this.renderer.setRenderTarget(target);
+      this.renderer.render(alone, camera);
+      material.uniforms.second!.value = false;
+      planes.push(readTarget(3));
+    } else planes.push(new Float32Array(width * height * 4));
     this.renderer.setRenderTarget(null);
     this.renderer.setClearAlpha(clear);
     target.dispose();
@@ -144,32 +144,50 @@ export class PlaceReader {
         for (let x = 0; x < width; x++) out[y * width + x] = planes[source]![((height - 1 - y) * width + x) * 4 + lane]!;
       return out;
     };
-    const mask = plane(0, 3);
+    const seen = plane(0, 3);
+    const mask = seen.map((m) => (m > 0 ? 1 : 0));
     const lanes = (source: number, count: number) => Array.from({ length: count }, (_, lane) => plane(source, lane));
     const position = lanes(0, 3);
     const objectNormal = lanes(1, 3);
     const moved = lanes(2, 3);
     const uv = [plane(1, 3), plane(2, 3)];
+    const facing = [new Float32Array(count)];
+    const eyeDepth = [new Float32Array(count)];
+    const screen = [new Float32Array(count), new Float32Array(count)];
+    const forward = camera.getWorldDirection(new Vector3());
     const [normal, viewNormal, view, worldPosition] = Array.from({ length: 4 }, () =>
       Array.from({ length: 3 }, () => new Float32Array(count)),
     ) as [Float32Array[], Float32Array[], Float32Array[], Float32Array[]];
     const v = new Vector3();
+    const towards = new Vector3();
     const put = (planes: Float32Array[], k: number) => [v.x, v.y, v.z].forEach((c, lane) => (planes[lane]![k] = c));
     const get = (planes: Float32Array[], k: number) => v.set(planes[0]![k]!, planes[1]![k]!, planes[2]![k]!);
     const turn = mesh.matrixWorld.clone().invert().transpose();
     for (let k = 0; k < count; k++) {
+      get(moved, k);
+      eyeDepth[0]![k] = towards.subVectors(v, camera.position).dot(forward);
+      v.subVectors(camera.position, v).normalize();
+      put(view, k);
+      towards.copy(v);
       get(objectNormal, k).transformDirection(turn);
+      // Unrolled, there are no sides but those that the normal tells.
+      const front = unwrap ? v.dot(towards) >= 0 : seen[k]! > 0.75;
+      facing[0]![k] = front ? 1 : 0;
+      if (!front) {
+        v.negate();
+        for (const lane of objectNormal) lane[k] = -lane[k]!;
+      }
       put(normal, k);
       v.transformDirection(camera.matrixWorldInverse);
       put(viewNormal, k);
-      get(moved, k).subVectors(camera.position, v).normalize();
-      put(view, k);
+      screen[0]![k] = ((k % width) + 0.5) / width;
+      screen[1]![k] = 1 - (Math.floor(k / width) + 0.5) / height;
       get(position, k).applyMatrix4(mesh.matrixWorld);
       put(worldPosition, k);
     }
     const across = (planes: readonly Float32Array[]) => planes.map((p) => changeOver(p, mask, width, 1));
     const upwards = (planes: readonly Float32Array[]) => planes.map((p) => changeOver(p, mask, width, -width));
-    const steady = Object.entries(standOf(mesh, camera)).map(([leaf, values]) => [
+    const steady = Object.entries(standLeaves(standOf(mesh, camera))).map(([leaf, values]) => [
       leaf,
       values.map((c) => new Float32Array(count).fill(c)),
     ]);
@@ -179,7 +197,8 @@ export class PlaceReader {
       mask,
       planes: {
         ...(Object.fromEntries(steady) as Reading['planes']),
-        ...{ position, objectNormal, normal, viewNormal, worldPosition, view, uv, uv1: uv, vertexColour: lanes(3, 4) },
+        ...{ position, objectNormal, normal, viewNormal, worldPosition, view, uv, uv1: lanes(4, 2), vertexColour: lanes(3, 4) },
+        ...{ facing, eyeDepth, screen },
         ...{ uvDx: across(uv), uvDy: upwards(uv), positionDx: across(position), positionDy: upwards(position) },
         ...{ worldPositionDx: across(worldPosition), worldPositionDy: upwards(worldPosition) },
         ...(unwrap ? {} : this.readBehind(mesh, scene, camera, moved, width, height)),
@@ -190,7 +209,7 @@ export class PlaceReader {
   private materialFor(text: GlslText | null): RawShaderMaterial {
     if (!text?.vertex) return this.still;
     let made = this.moving.get(text);
-    if (!made) this.moving.set(text, (made = readingMaterial(text)));
+    if (!made) this.moving.set(text, (made = readingMaterial(text, this.state)));
     return made;
   }
 
@@ -203,8 +222,36 @@ export class PlaceReader {
     width: number,
     height: number,
   ): Partial<Record<Leaf, Float32Array[]>> {
-    // An opaque prop has nothing behind it that it could read.
-    if (!mesh.layers.isEnabled(SEE_THROUGH)) return {};
+    const scenery = mesh.layers.isEnabled(SEE_THROUGH) ? this.drawBehind(scene, camera, width, height) : null;
+    const count = width * height;
+    const make = (lanes: number) => Array.from({ length: lanes }, () => new Float32Array(count));
+    const [gap, ray, down] = [make(1), make(1), make(1)];
+    const [behind, behindPosition] = [make(3), make(3)];
+    const forward = camera.getWorldDirection(new Vector3());
+    const point = new Vector3();
+    const pivot = new Vector3().setFromMatrixPosition(mesh.matrixWorld);
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const k = y * width + x;
+        const there = (height - 1 - y) * width + x;
+        point.set(world[0]![k]!, world[1]![k]!, world[2]![k]!).sub(camera.position);
+        const near = Math.max(1e-4, point.dot(forward));
+        // Where something stands in front of the point, what lies behind it is not seen: as far as can be.
+        const seen = scenery?.depth[there] ?? near + NOTHING;
+        const far = seen < near || seen > 0.99 * camera.far ? FARTHEST : seen;
+        const reach = point.length() / near;
+        point.multiplyScalar(far / near).add(camera.position);
+        gap[0]![k] = far - near;
+        ray[0]![k] = (far - near) * reach;
+        down[0]![k] = pivot.y - point.y;
+        [point.x, point.y, point.z].forEach((c, lane) => (behindPosition[lane]![k] = c));
+        for (let lane = 0; lane < 3; lane++) behind[lane]![k] = scenery?.light[there * 4 + lane] ?? 0;
+      }
+    return { depthGap: gap, depthGapRay: ray, depthGapDown: down, behind, behindPosition };
+  }
+
+  /** The opaque scene through a camera: its light, and its depth in metres. */
+  private drawBehind(scene: Scene, camera: PerspectiveCamera, width: number, height: number) {
     const picture = new WebGLRenderTarget(width, height, {
       type: FloatType,
       depthTexture: new DepthTexture(width, height, FloatType),
@@ -221,33 +268,7 @@ export class PlaceReader {
     const depth = this.behind.metres(picture, camera);
     picture.dispose();
     this.renderer.setRenderTarget(null);
-    const count = width * height;
-    const make = (lanes: number) => Array.from({ length: lanes }, () => new Float32Array(count));
-    const [eyeDepth, gap, ray, down] = [make(1), make(1), make(1), make(1)];
-    const [behind, behindPosition, screen] = [make(3), make(3), make(2)];
-    const forward = camera.getWorldDirection(new Vector3());
-    const point = new Vector3();
-    const pivot = new Vector3().setFromMatrixPosition(mesh.matrixWorld);
-    for (let y = 0; y < height; y++)
-      for (let x = 0; x < width; x++) {
-        const k = y * width + x;
-        const there = (height - 1 - y) * width + x;
-        point.set(world[0]![k]!, world[1]![k]!, world[2]![k]!).sub(camera.position);
-        const near = Math.max(1e-4, point.dot(forward));
-        // Where something stands in front of the point, what lies behind it is not seen: as far as can be.
-        const far = depth[there]! < near ? camera.far : depth[there]!;
-        const reach = point.length() / near;
-        point.multiplyScalar(far / near).add(camera.position);
-        eyeDepth[0]![k] = near;
-        gap[0]![k] = far - near;
-        ray[0]![k] = (far - near) * reach;
-        down[0]![k] = pivot.y - point.y;
-        [point.x, point.y, point.z].forEach((c, lane) => (behindPosition[lane]![k] = c));
-        for (let lane = 0; lane < 3; lane++) behind[lane]![k] = light[there * 4 + lane]!;
-        screen[0]![k] = (x + 0.5) / width;
-        screen[1]![k] = 1 - (y + 0.5) / height;
-      }
-    return { eyeDepth, depthGap: gap, depthGapRay: ray, depthGapDown: down, behind, behindPosition, screen };
+    return { light, depth };
   }
 
   dispose(): void {

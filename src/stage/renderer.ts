@@ -27,27 +27,30 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
 import type { Finish } from '../core/effect/schema.js';
 import type { PeekLook } from '../core/analysis/peek.js';
+import { restLeaves, surfaceLeaves, type MoveBy, type RestPoints, type Stand } from '../core/analysis/surfacePlaces.js';
 import type { PropAbout } from '../core/analysis/stageAdvice.js';
 import type { Leaf } from '../core/ir/leaves.js';
 import type { Picture } from '../core/base/picture.js';
 import type { MeshData } from '../core/mesh/mesh.js';
 import type { Prop, Stage } from '../core/formats/stage.js';
 import type { GlslText } from '../core/targets/glsl.js';
+import type { LeafValues } from '../core/targets/wasm.js';
 import { BehindPass } from './behind.js';
-import { SCENE, attributesOf, effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
-import { provideTexture } from './images.js';
+import { attributesOf, effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
 import { disposeGeometry, fitted, geometryFromMesh, geometryOf, reducedOf } from './geometry.js';
 import { OpticsPasses } from './optics.js';
+import { ProgramState } from './programState.js';
 import { PeekPass, type PeekOutfit } from './peek.js';
-import { makeRoom } from './room.js';
+import { discardRoom, makeRoom } from './room.js';
 import { Surroundings } from './surroundings.js';
 import { STILL_SAMPLES, Still, jitterOf, lightPlaceOf } from './still.js';
-import { seeShadowsFrom, shadowMaterial } from './shadowMaterial.js';
+import { shadowMaterial } from './shadowMaterial.js';
 import { Spill } from './spill.js';
 import { binding, upload } from './uniformBlock.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
 import { firstBehind } from './rays.js';
-import { PlaceReader, standOf, type Reading } from './readPlaces.js';
+import { FARTHEST, NOTHING, PlaceReader, type Reading } from './readPlaces.js';
+import { pointsOn, standOf } from './surface.js';
 
 /** What a prop is to be drawn in. */
 export interface Outfit {
@@ -80,6 +83,15 @@ export interface Hit {
   readonly uv: [number, number];
 }
 
+/** A place on a prop as it is now. */
+export interface PlaceOn {
+  readonly points: RestPoints;
+  readonly stand: Stand;
+  /** Where it is on the stage. */
+  readonly world: [number, number, number];
+  readonly leaves: LeafValues;
+}
+
 interface PropMesh {
   readonly shape: string;
   readonly mesh: Mesh;
@@ -102,8 +114,9 @@ export class StageRenderer {
   links = 0;
   private readonly renderer: WebGLRenderer;
   private readonly scene = new Scene();
-  readonly camera = new PerspectiveCamera(38, 1, 0.05, 100);
+  readonly camera = new PerspectiveCamera(38, 1, 0.05, FARTHEST);
   readonly controls: OrbitControls;
+  private readonly state = new ProgramState();
   private readonly optics: OpticsPasses;
   private readonly behind: BehindPass;
   readonly peek: PeekPass;
@@ -149,9 +162,9 @@ export class StageRenderer {
     this.renderer.autoClear = true;
     this.optics = new OpticsPasses(this.renderer);
     this.surroundings = new Surroundings(this.renderer, this.scene);
-    this.behind = new BehindPass(this.renderer);
-    this.reader = new PlaceReader(this.renderer, this.behind);
-    this.peek = new PeekPass(this.renderer);
+    this.behind = new BehindPass(this.renderer, this.state);
+    this.reader = new PlaceReader(this.renderer, this.behind, this.state);
+    this.peek = new PeekPass(this.renderer, this.state);
     this.still = new Still(this.renderer);
     this.controls = new OrbitControls(this.camera, canvas);
     this.controls.enableDamping = false;
@@ -174,9 +187,20 @@ export class StageRenderer {
   }
 
   resize(width: number, height: number, pixelRatio: number): void {
-    this.setSize({ width: Math.max(1, Math.round(width * pixelRatio)), height: Math.max(1, Math.round(height * pixelRatio)) });
-    this.renderer.setSize(this.size.width, this.size.height, false);
+    const size = { width: Math.max(1, Math.round(width * pixelRatio)), height: Math.max(1, Math.round(height * pixelRatio)) };
+    this.whenFree(() => {
+      this.setSize(size);
+      this.renderer.setSize(size.width, size.height, false);
+    });
   }
+
+  /** Work that would change the picture that is being taken waits until it is there. */
+  private whenFree(work: () => void): void {
+    if (this.taking) this.waiting.push(work);
+    else work();
+  }
+  private readonly waiting: (() => void)[] = [];
+  private taking: Promise<void> | null = null;
 
   private setSize(size: { width: number; height: number }): void {
     this.size = size;
@@ -192,10 +216,15 @@ export class StageRenderer {
 
   /** Brings the scene to a stage document; only what differs is made anew. */
   setStage(stage: Stage): void {
+    this.whenFree(() => this.bringTo(stage));
+  }
+
+  private bringTo(stage: Stage): void {
     const previous = this.stage;
     this.stage = stage;
     if (previous?.ground !== stage.ground) {
       this.scene.remove(this.room);
+      discardRoom(this.room);
       this.room = makeRoom(stage.ground);
       this.scene.add(this.room);
     }
@@ -280,7 +309,7 @@ export class StageRenderer {
 
   /** Makes an image available to the effects that look it up; grey stands for it until then. */
   providePicture(key: string, picture: Picture): void {
-    provideTexture(key, picture);
+    this.state.providePicture(key, picture);
   }
 
   /** The spill stands for the props that wear an effect; points are found anew for those that have moved. */
@@ -309,11 +338,13 @@ export class StageRenderer {
   }
 
   lookFrom({ eye, target, fov }: Stage['viewpoints'][number]): void {
-    this.camera.position.set(...eye);
-    this.controls.target.set(...target);
-    this.camera.fov = fov;
-    this.camera.updateProjectionMatrix();
-    this.controls.update();
+    this.whenFree(() => {
+      this.camera.position.set(...eye);
+      this.controls.target.set(...target);
+      this.camera.fov = fov;
+      this.camera.updateProjectionMatrix();
+      this.controls.update();
+    });
   }
 
   /**
@@ -332,8 +363,8 @@ export class StageRenderer {
       const key = keys[k]!;
       const mesh = this.props.get(prop)?.mesh;
       if (!mesh || this.programs.has(key) || made.has(key)) return;
-      const material = effectMaterial(text, finish);
-      const shadow = finish.castsShadow ? shadowMaterial(text, finish) : null;
+      const material = effectMaterial(text, finish, this.state);
+      const shadow = finish.castsShadow ? shadowMaterial(text, finish, this.state) : null;
       made.set(key, { material, shadow, attributes: attributesOf(text) });
       // Another threshold of a mask is another material, and the same program.
       if (!texts.has(programKey(text, finish))) this.links += shadow ? 2 : 1;
@@ -345,6 +376,8 @@ export class StageRenderer {
       }
     });
     if (made.size > 0) await this.renderer.compileAsync(rehearsal, this.camera, this.scene);
+    // What is worn stays as it is in the picture that is being taken.
+    while (this.taking) await this.taking;
     if (turn !== this.dressing) {
       for (const tailored of made.values()) discard(tailored);
       return false;
@@ -435,38 +468,35 @@ export class StageRenderer {
     return [x, y, z];
   }
 
-  /** Where a place on a prop is on the stage; null when the prop is not there. */
-  pointOn(prop: string, position: readonly [number, number, number]): [number, number, number] | null {
-    const mesh = this.props.get(prop)?.mesh;
-    return mesh?.visible ? new Vector3(...position).applyMatrix4(mesh.matrixWorld).toArray() : null;
+  private readonly points = new Map<string, { readonly key: string; readonly points: RestPoints }>();
+
+  /**
+   * A place on a prop, with all that its mesh carries there; null when the prop is not there.
+   * @param moveBy what moves it, given what the vertices read; null where nothing does
+   */
+  placeOn(hit: Hit, moveBy: MoveBy | null): PlaceOn | null {
+    const mesh = this.props.get(hit.prop)?.mesh;
+    if (!mesh?.visible) return null;
+    const { geometry } = mesh;
+    const name = `${hit.prop} ${hit.position.join()}`;
+    const key = `${geometry.uuid} ${moveBy !== null}`;
+    let held = this.points.get(name);
+    if (held?.key !== key) {
+      if (this.points.size > 100) this.points.clear();
+      this.points.set(name, (held = { key, points: pointsOn(geometry, [hit], moveBy !== null) }));
+    }
+    const { points } = held;
+    const stand = standOf(mesh, this.camera);
+    const { world, leaves } = surfaceLeaves(points, stand, moveBy && moveBy(restLeaves(points, stand), 1));
+    return { points, stand, world: world.map((lane) => lane[0]!) as [number, number, number], leaves };
   }
 
-  /** What an evaluator needs to compute a strand at a place on a prop, seen from the eye; null when it is not there. */
-  leavesOn({ prop, position, normal, uv }: Hit): Partial<Record<Leaf, number[]>> | null {
+  /** What lies behind a place on a prop, seen from the eye; an opaque one has nothing behind it. */
+  gapsAt(prop: string, { world }: PlaceOn): Partial<Record<Leaf, number[]>> {
     const mesh = this.props.get(prop)?.mesh;
-    const point = this.pointOn(prop, position);
-    if (!mesh || !point) return null;
-    const { camera } = this;
-    const world = new Vector3(...point);
-    const facing = new Vector3(...normal).transformDirection(mesh.matrixWorld.clone().invert().transpose());
-    const view = new Vector3().subVectors(camera.position, world).normalize();
-    const viewNormal = facing.clone().transformDirection(camera.matrixWorldInverse);
-    const seen = world.clone().project(camera);
-    return {
-      ...standOf(mesh, camera),
-      position: [...position],
-      objectNormal: [...normal],
-      worldPosition: world.toArray(),
-      normal: facing.toArray(),
-      view: view.toArray(),
-      viewNormal: viewNormal.toArray(),
-      uv: [...uv],
-      uv1: [...uv],
-      screen: [(seen.x + 1) / 2, (seen.y + 1) / 2],
-      facing: [facing.dot(view) >= 0 ? 1 : 0],
-      eyeDepth: [-world.clone().applyMatrix4(camera.matrixWorldInverse).z],
-      ...(mesh.layers.isEnabled(SEE_THROUGH) ? this.behindPoint(world, view, mesh) : {}),
-    };
+    if (!mesh) return {};
+    const point = new Vector3(...world);
+    return this.behindPoint(point, new Vector3().subVectors(this.camera.position, point).normalize(), mesh);
   }
 
   /** What is opaque behind a point that the eye sees. */
@@ -474,8 +504,10 @@ export class StageRenderer {
     const away = view.clone().negate();
     const forward = this.camera.getWorldDirection(new Vector3());
     const cosine = Math.max(1e-4, away.dot(forward));
-    const far = (this.camera.far - point.distanceTo(this.camera.position) * cosine) / cosine;
-    const there = firstBehind(this.opaqueMeshes(), point, away) ?? point.clone().addScaledVector(away, far);
+    const far = (FARTHEST - point.distanceTo(this.camera.position) * cosine) / cosine;
+    const opaque = !mesh.layers.isEnabled(SEE_THROUGH);
+    const found = opaque ? null : firstBehind(this.opaqueMeshes(), point, away);
+    const there = found ?? point.clone().addScaledVector(away, opaque ? NOTHING / cosine : far);
     const ray = there.distanceTo(point);
     const pivot = mesh.matrixWorld.elements[13]!;
     return { depthGap: [ray * cosine], depthGapRay: [ray], depthGapDown: [pivot - there.y], behindPosition: there.toArray() };
@@ -515,7 +547,7 @@ export class StageRenderer {
     if (!this.stage || this.capturing) return;
     const began = performance.now();
     this.still.restart();
-    SCENE.sampleIndex.value = 0;
+    this.state.sampleIndex.value = 0;
     const picture = this.pictureTarget();
     const restore = this.drawReduced();
     this.drawScene(picture);
@@ -577,7 +609,7 @@ export class StageRenderer {
     const { samples } = still;
     const [x, y] = jitterOf(samples);
     camera.setViewOffset(picture.width, picture.height, x, y, picture.width, picture.height);
-    SCENE.sampleIndex.value = samples;
+    this.state.sampleIndex.value = samples;
     const place = key.position.clone();
     this.tiltLight(lightPlaceOf(samples));
     this.drawScene(picture);
@@ -585,7 +617,7 @@ export class StageRenderer {
     // What moves again has the light in its place.
     this.renderer.shadowMap.needsUpdate = true;
     camera.clearViewOffset();
-    SCENE.sampleIndex.value = 0;
+    this.state.sampleIndex.value = 0;
     return still.add(picture);
   }
 
@@ -606,7 +638,7 @@ export class StageRenderer {
     const { renderer, scene, camera } = this;
     camera.layers.set(OPAQUE);
     camera.updateMatrixWorld();
-    seeShadowsFrom(camera);
+    this.state.seeFrom(camera, picture.width, picture.height);
     if (!picture.depthTexture) {
       renderer.setRenderTarget(picture);
       renderer.render(scene, camera);
@@ -639,13 +671,16 @@ export class StageRenderer {
   }
 
   /** A picture is being taken: nothing else is to be drawn until it is there. */
-  capturing = false;
+  get capturing(): boolean {
+    return this.taking !== null;
+  }
 
   /**
    * The picture as it is now, drawn at a size of its own, sample by sample between which the page goes on; the canvas
-   * shows what it did until it is there.
+   * shows what it did until it is there. The camera is held; changes of size, stage and viewpoint wait.
    * @param width, height pixels; @param samples of a still, 1 to `STILL_SAMPLES`; @param onSample told how many there are
    * @returns a PNG
+   * @throws when one is being taken already
    */
   async capture(
     width: number,
@@ -654,36 +689,53 @@ export class StageRenderer {
     samples = STILL_SAMPLES,
     onSample: (done: number) => void = () => undefined,
   ): Promise<Blob> {
-    const { size, scale, still } = this;
-    this.capturing = true;
+    if (this.taking) throw new Error('A picture is being taken already.');
+    let free: () => void;
+    this.taking = new Promise<void>((resolve) => (free = resolve));
+    const { size, scale } = this;
+    this.controls.enabled = false;
     try {
-      this.setSize({ width, height });
-      this.scale = 1;
-      still.restart();
-      const count = this.peek.on ? 0 : Math.min(samples, STILL_SAMPLES);
-      let light: Texture | null = null;
-      while (still.samples < count) {
-        light = this.sample();
-        onSample(still.samples);
-        await new Promise((resolve) => setTimeout(resolve));
-      }
-      this.renderer.setSize(width, height, false);
-      const picture = this.pictureTarget();
-      if (!light) this.drawScene(picture);
-      this.show(light ?? picture.texture, picture, raw);
-      // The copy is taken of what the canvas holds now, before it is given its own size back.
-      return await new Promise<Blob>((resolve, reject) =>
-        this.renderer.domElement.toBlob(
-          (blob) => (blob ? resolve(blob) : reject(new Error('The picture is too large for this browser.'))),
-          'image/png',
-        ),
-      );
+      return await this.take(width, height, raw, samples, onSample);
     } finally {
-      this.capturing = false;
+      this.taking = null;
+      this.controls.enabled = true;
       this.resize(size.width, size.height, 1);
       this.scale = scale;
+      for (const work of this.waiting.splice(0)) work();
       this.draw({ raw, adapt: false });
+      free!();
     }
+  }
+
+  private async take(
+    width: number,
+    height: number,
+    raw: boolean,
+    samples: number,
+    onSample: (done: number) => void,
+  ): Promise<Blob> {
+    const { still } = this;
+    this.setSize({ width, height });
+    this.scale = 1;
+    still.restart();
+    const count = this.peek.on ? 0 : Math.min(samples, STILL_SAMPLES);
+    let light: Texture | null = null;
+    while (still.samples < count) {
+      light = this.sample();
+      onSample(still.samples);
+      await new Promise((resolve) => setTimeout(resolve));
+    }
+    this.renderer.setSize(width, height, false);
+    const picture = this.pictureTarget();
+    if (!light) this.drawScene(picture);
+    this.show(light ?? picture.texture, picture, raw);
+    // The copy is taken of what the canvas holds now, before it is given its own size back.
+    return new Promise<Blob>((resolve, reject) =>
+      this.renderer.domElement.toBlob(
+        (blob) => (blob ? resolve(blob) : reject(new Error('The picture is too large for this browser.'))),
+        'image/png',
+      ),
+    );
   }
 
   private readonly lightTarget = new WebGLRenderTarget(1, 1, {
@@ -789,8 +841,13 @@ export class StageRenderer {
     this.surroundings.dispose();
     this.still.dispose();
     this.lightTarget.dispose();
+    this.state.dispose();
     this.displayTarget.dispose();
     this.dropPicture();
+    for (const id of [...this.props.keys()]) this.dropProp(id);
+    for (const tailored of this.programs.values()) discard(tailored);
+    discardRoom(this.room);
+    this.neutral.dispose();
     for (const geometry of this.meshes.values()) disposeGeometry(geometry);
     this.renderer.dispose();
     this.renderer.forceContextLoss();

@@ -1,5 +1,5 @@
 /** A plain room to see an effect in: a floor, and a wall of plates with ribs between them. */
-import { BoxGeometry, Color, Group, Mesh, MeshStandardMaterial, PlaneGeometry } from 'three';
+import { BoxGeometry, Color, Group, Mesh, MeshStandardMaterial, PlaneGeometry, type BufferGeometry, type Material } from 'three';
 import type { Stage } from '../core/formats/stage.js';
 
 const PLATES = 9;
@@ -39,4 +39,13 @@ export function makeRoom({ on, wall, rgb, roughness }: Stage['ground']): Group {
   add(new BoxGeometry(width, 0.14, 0.1), plate, 0, 0.07, -0.06);
   add(new BoxGeometry(width, 0.05, 0.07), dark, 0, 0.82, -0.045);
   return room;
+}
+
+/** Lets go of what a room was made of. */
+export function discardRoom(room: Group): void {
+  room.traverse((part) => {
+    if (!(part instanceof Mesh)) return;
+    (part.geometry as BufferGeometry).dispose();
+    (part.material as Material).dispose();
+  });
 }

@@ -1,22 +1,15 @@
 /** What draws an effect into a shadow: the surface where it has moved to, with the holes it has. */
-import { GLSL3, Matrix4, RawShaderMaterial, Vector3, type PerspectiveCamera } from 'three';
+import { GLSL3, RawShaderMaterial } from 'three';
 import type { Finish } from '../core/effect/schema.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import { callOf, shaderParts } from '../core/targets/glslPair.js';
-import { DITHER_GLSL, HEAD, SCENE, SIDE_GLSL, addedTo, declare, functions, holes, imageUniforms } from './effectMaterial.js';
-
-/** Where the picture is seen from: the light that a shadow is drawn for is no eye of its own. */
-const EYE = { eyePosition: { value: new Vector3() }, eyeMatrix: { value: new Matrix4() } };
-
-export function seeShadowsFrom(camera: PerspectiveCamera): void {
-  EYE.eyePosition.value.setFromMatrixPosition(camera.matrixWorld);
-  EYE.eyeMatrix.value.copy(camera.matrixWorldInverse);
-}
+import { DITHER_GLSL, HEAD, SIDE_GLSL, addedTo, declare, functions, holes } from './effectMaterial.js';
+import type { ProgramState } from './programState.js';
 
 const AS_THE_EYE = '#define viewMatrix eyeMatrix\n#define cameraPosition eyePosition';
 
 /** @returns null where the mesh as it is casts the right shadow */
-export function shadowMaterial(text: GlslText, finish: Finish): RawShaderMaterial | null {
+export function shadowMaterial(text: GlslText, finish: Finish, state: ProgramState): RawShaderMaterial | null {
   const { fragment, vertex } = text;
   const hole = holes(finish, fragment);
   if (!hole && !vertex) return null;
@@ -24,7 +17,12 @@ export function shadowMaterial(text: GlslText, finish: Finish): RawShaderMateria
   const parts = shaderParts(whole, hole ? addedTo(text, finish) : {});
   return new RawShaderMaterial({
     glslVersion: GLSL3,
-    uniforms: { ...SCENE, ...EYE, ...imageUniforms(text), alphaCutoff: { value: finish.alphaCutoff } },
+    uniforms: {
+      ...state.sceneUniforms(false),
+      ...state.eyeUniforms,
+      ...state.imageUniforms(text),
+      alphaCutoff: { value: finish.alphaCutoff },
+    },
     vertexShader: `${HEAD}
 uniform mat4 modelMatrix;
 uniform mat4 viewMatrix;

@@ -5,8 +5,19 @@
  */
 import { Group, Matrix4, PointLight, Vector2, Vector3, type BufferGeometry, type Mesh } from 'three';
 import { MeshSurfaceSampler } from 'three/examples/jsm/math/MeshSurfaceSampler.js';
-import { LEAVES, type Leaf } from '../core/ir/leaves.js';
+import {
+  restLeaves,
+  surfaceLeaves,
+  type MoveBy,
+  type Planes,
+  type RestPoints,
+  type Stand,
+  type SurfaceLeaves,
+} from '../core/analysis/surfacePlaces.js';
+import { LEAVES } from '../core/ir/leaves.js';
+import type { LeafValues } from '../core/targets/wasm.js';
 import { firstBehind, meshesKey } from './rays.js';
+import { pointsOn, type OnMesh } from './surface.js';
 
 export const SPILL_POINTS = 256;
 /** Lights in the pool. */
@@ -21,9 +32,8 @@ function fixedRandom(): () => number {
 /** Points of a mesh in its own space, which stay when the prop only moves. */
 interface Points {
   readonly key: string;
-  readonly position: Float32Array[];
-  readonly objectNormal: Float32Array[];
-  readonly uv: Float32Array[];
+  readonly rest: RestPoints;
+  readonly geometry: BufferGeometry;
   /** A point on the unit sphere for each: set on the tip of the normal, directions go with the cosine. */
   readonly around: readonly Vector3[];
   /** Points in their order along the mesh's longest side. */
@@ -35,10 +45,18 @@ interface Points {
 interface Standing {
   readonly key: string;
   readonly points: Points;
-  readonly planes: Partial<Record<Leaf, Float32Array[]>>;
+  readonly stand: Stand;
+  /** What lies behind the points. */
+  readonly gaps: LeafValues;
+  /** The places as nothing moves them, and where they are on the stage. */
+  readonly still: SurfaceLeaves;
+  /** What vertices read before they are moved; worked out when something moves them. */
+  rest: LeafValues | null;
+  /** Where the points are now. */
+  world: Planes;
   /** Which group each point belongs to. */
   readonly group: Uint8Array;
-  readonly centres: readonly Vector3[];
+  readonly groups: number;
 }
 
 const lanes = (n: number) => Array.from({ length: n }, () => new Float32Array(SPILL_POINTS));
@@ -61,76 +79,46 @@ function pointsOf(mesh: Mesh, key: string): Points {
   const sampler = new MeshSurfaceSampler(mesh);
   (sampler as unknown as { setRandomGenerator(f: () => number): void }).setRandomGenerator(random);
   sampler.build();
-  const position = lanes(3);
-  const objectNormal = lanes(3);
-  const uv = lanes(2);
+  const wanted: OnMesh[] = [];
   const around: Vector3[] = [];
   const p = new Vector3();
   const n = new Vector3();
   const t = new Vector2();
   for (let k = 0; k < SPILL_POINTS; k++) {
     sampler.sample(p, n, undefined, t);
-    p.toArray().forEach((v, lane) => (position[lane]![k] = v));
-    n.toArray().forEach((v, lane) => (objectNormal[lane]![k] = v));
-    uv[0]![k] = t.x;
-    uv[1]![k] = t.y;
+    wanted.push({ position: p.toArray(), normal: n.toArray(), uv: t.toArray() });
     const z = 2 * random() - 1;
     const turn = 2 * Math.PI * random();
     const r = Math.sqrt(Math.max(0, 1 - z * z));
     around.push(new Vector3(r * Math.cos(turn), r * Math.sin(turn), z));
   }
+  const rest = pointsOn(mesh.geometry, wanted);
+  const { position } = rest;
   mesh.geometry.computeBoundingBox();
   const size = mesh.geometry.boundingBox!.getSize(new Vector3()).multiply(mesh.scale);
   const axis = size.x >= size.y && size.x >= size.z ? 0 : size.y >= size.z ? 1 : 2;
   const order = Array.from({ length: SPILL_POINTS }, (_, k) => k).sort((a, b) => position[axis]![a]! - position[axis]![b]!);
-  return { key, position, objectNormal, uv, around, order, area: areaOf(mesh.geometry, mesh.scale) };
+  return { key, rest, geometry: mesh.geometry, around, order, area: areaOf(mesh.geometry, mesh.scale) };
 }
 
-function stand(mesh: Mesh, points: Points, groups: number, behind: readonly Mesh[], key: string): Standing {
-  const worldPosition = lanes(3);
-  const normal = lanes(3);
+function standAt(mesh: Mesh, points: Points, groups: number, behind: readonly Mesh[], key: string): Standing {
   const view = lanes(3);
   const flip = new Matrix4().copy(mesh.matrixWorld).invert().transpose();
-  const places: Vector3[] = [];
+  const { objectNormal } = points.rest;
   for (let k = 0; k < SPILL_POINTS; k++) {
-    const at = (planes: Float32Array[]) => new Vector3(planes[0]![k], planes[1]![k], planes[2]![k]);
-    const world = at(points.position).applyMatrix4(mesh.matrixWorld);
-    const facing = at(points.objectNormal).transformDirection(flip);
-    const towards = facing.clone().add(points.around[k]!).normalize();
-    places.push(world);
-    for (const [plane, v] of [
-      [worldPosition, world],
-      [normal, facing],
-      [view, towards],
-    ] as const)
-      v.toArray().forEach((c, lane) => (plane[lane]![k] = c));
+    const facing = new Vector3(...objectNormal.map((lane) => lane[k]!)).transformDirection(flip);
+    const towards = facing.add(points.around[k]!).normalize();
+    towards.toArray().forEach((c, lane) => (view[lane]![k] = c));
   }
   const group = new Uint8Array(SPILL_POINTS);
   points.order.forEach((k, rank) => (group[k] = Math.floor((rank * groups) / SPILL_POINTS)));
-  const centres = Array.from({ length: groups }, (_, g) => {
-    const mine = places.filter((_, k) => group[k] === g);
-    return mine.reduce((sum, q) => sum.add(q), new Vector3()).divideScalar(mine.length);
-  });
-  const { position, objectNormal, uv } = points;
-  const steady = [
-    ['pivot', 12],
-    ['modelX', 0],
-    ['modelY', 4],
-    ['modelZ', 8],
-  ].map(([leaf, at]) => [
-    leaf,
-    [0, 1, 2].map((lane) => new Float32Array(SPILL_POINTS).fill(mesh.matrixWorld.elements[Number(at) + lane]!)),
-  ]);
+  // Seen from in front, always: a light needs no side that is turned.
+  const stand: Stand = { model: [...mesh.matrixWorld.elements], eye: null, view };
+  const still = surfaceLeaves({ ...points.rest, faceNormal: objectNormal }, stand, null);
+  const height = mesh.matrixWorld.elements[13]!;
   return {
-    key,
-    points,
-    planes: {
-      ...(Object.fromEntries(steady) as Standing['planes']),
-      ...{ position, worldPosition, objectNormal, normal, viewNormal: normal, view, uv, uv1: uv },
-      ...gaps(worldPosition, view, mesh.matrixWorld.elements[13]!, behind),
-    },
-    group,
-    centres,
+    ...{ key, points, stand, still, rest: null, world: still.world, group, groups },
+    gaps: gaps(still.world, view, height, behind),
   };
 }
 
@@ -138,7 +126,7 @@ function stand(mesh: Mesh, points: Points, groups: number, behind: readonly Mesh
  * How far what is opaque lies behind each point, seen from its own direction: that of an eye which looks at it squarely,
  * so that the axis of its view is the ray.
  */
-function gaps(world: Float32Array[], view: Float32Array[], height: number, behind: readonly Mesh[]): Standing['planes'] {
+function gaps(world: Planes, view: Planes, height: number, behind: readonly Mesh[]): LeafValues {
   if (behind.length === 0) return {};
   const [depthGap, depthGapDown] = [lanes(1), lanes(1)];
   const behindPosition = lanes(3);
@@ -155,6 +143,27 @@ function gaps(world: Float32Array[], view: Float32Array[], height: number, behin
     there.toArray().forEach((c, lane) => (behindPosition[lane]![k] = c));
   }
   return { depthGap, depthGapRay: depthGap, depthGapDown, behindPosition };
+}
+
+/** The points with how what they read changes along the surface. */
+function withSlopes({ rest, geometry }: Points): RestPoints {
+  const at = (planes: Planes, k: number) => planes.map((lane) => lane[k]!);
+  const wanted = Array.from({ length: rest.count }, (_, k): OnMesh => ({ position: at(rest.position, k) }));
+  return { ...rest, slopes: pointsOn(geometry, wanted, true).slopes };
+}
+
+/** The middle of a group's points, where they are now. */
+function centreOf({ world, group }: Standing, g: number): Vector3 {
+  const sum = new Vector3();
+  let count = 0;
+  for (let k = 0; k < SPILL_POINTS; k++) {
+    if (group[k] !== g) continue;
+    sum.x += world[0]![k]!;
+    sum.y += world[1]![k]!;
+    sum.z += world[2]![k]!;
+    count++;
+  }
+  return sum.divideScalar(Math.max(1, count));
 }
 
 /** The pool of lights, and the points they stand for. */
@@ -182,20 +191,33 @@ export class Spill {
       const key = `${shape} ${groups} ${mesh.matrixWorld.elements.join()} ${behind.length > 0 ? behindKey : ''}`;
       const old = this.standing.get(prop);
       if (old?.key === key) next.set(prop, old);
-      else next.set(prop, stand(mesh, old?.points.key === shape ? old.points : pointsOf(mesh, shape), groups, behind, key));
+      else next.set(prop, standAt(mesh, old?.points.key === shape ? old.points : pointsOf(mesh, shape), groups, behind, key));
     }
     this.standing = next;
   }
 
-  /** Places of a prop's points, for whoever computes the emission there. */
-  planesOf(prop: string): Standing['planes'] | null {
-    return this.standing.get(prop)?.planes ?? null;
+  /**
+   * Places of a prop's points, for whoever computes the emission there.
+   * @param moveBy what moves them, given what the vertices read; null where nothing does
+   */
+  placesOf(prop: string, moveBy: MoveBy | null): LeafValues | null {
+    const standing = this.standing.get(prop);
+    if (!standing) return null;
+    const { points, stand, gaps, still } = standing;
+    if (!moveBy) {
+      standing.world = still.world;
+      return { ...still.leaves, ...gaps };
+    }
+    standing.rest ??= restLeaves(withSlopes(points), stand);
+    const moved = surfaceLeaves(points.rest, stand, moveBy(standing.rest, SPILL_POINTS));
+    standing.world = moved.world;
+    return { ...moved.leaves, ...gaps };
   }
 
   /** @param emission radiance at the points of a prop, a plane a channel @returns each group's sum, a plane a channel */
   gather(prop: string, emission: readonly Float32Array[]): Float32Array[] {
-    const { group, centres } = this.standing.get(prop)!;
-    const sums = [0, 1, 2].map(() => new Float32Array(centres.length));
+    const { group, groups } = this.standing.get(prop)!;
+    const sums = [0, 1, 2].map(() => new Float32Array(groups));
     for (let lane = 0; lane < 3; lane++)
       for (let k = 0; k < SPILL_POINTS; k++) {
         const v = emission[lane]![k]!;
@@ -213,10 +235,10 @@ export class Spill {
         if (!standing) continue;
         // A surface of radiance L and area A sends out the flux pi L A; a point light of that flux has L A / 4 a steradian.
         const scale = (standing.points.area / SPILL_POINTS) * (strength / 4);
-        standing.centres.forEach((centre, g) => {
+        for (let g = 0; g < standing.groups; g++) {
           const rgb = [0, 1, 2].map((lane) => planes[lane]![g]! * scale) as [number, number, number];
-          beams.push({ rgb, peak: Math.max(...rgb), centre });
-        });
+          beams.push({ rgb, peak: Math.max(...rgb), centre: centreOf(standing, g) });
+        }
       }
     // In the order they were found while they fit, so that no light changes places from frame to frame.
     const shown = beams.length <= this.pool.length ? beams : [...beams].sort((a, b) => b.peak - a.peak);

@@ -15,10 +15,13 @@ import { lower } from '../core/lower/lower.js';
 import { emitGlsl, type GlslText } from '../core/targets/glsl.js';
 import { effectMaterial, programKey } from './effectMaterial.js';
 import { fitted, geometryFromMesh, geometryOf, reducedOf } from './geometry.js';
+import { ProgramState } from './programState.js';
 import { firstBehind } from './rays.js';
 import { STILL_SAMPLES, jitterOf, lightPlaceOf } from './still.js';
 import { makeRoom } from './room.js';
 import { SPILL_LIGHTS, SPILL_POINTS, Spill } from './spill.js';
+
+type PlanesOf = Partial<Record<Leaf, Float32Array[]>>;
 
 describe('geometry', () => {
   test('a tube’s v runs evenly from end to end, and it is as long as it says', () => {
@@ -68,8 +71,8 @@ describe('spill', () => {
     spill.shine(new Map(Object.entries(emissions).map(([prop, planes]) => [prop, spill.gather(prop, planes)])), strength);
 
   test('the points lie on the surface, are the same every time, and face outwards', () => {
-    const a = standing({ ball: ball() }).planesOf('ball')!;
-    const b = standing({ ball: ball() }).planesOf('ball')!;
+    const a = standing({ ball: ball() }).placesOf('ball', null) as PlanesOf;
+    const b = standing({ ball: ball() }).placesOf('ball', null) as PlanesOf;
     expect(a).toEqual(b);
     let outwards = 0;
     for (let k = 0; k < SPILL_POINTS; k++) {
@@ -106,14 +109,41 @@ describe('spill', () => {
   test('a prop that moves takes its light along, and keeps its points', () => {
     const mesh = ball();
     const spill = standing({ ball: mesh });
-    const before = spill.planesOf('ball')!.position;
+    const before = (spill.placesOf('ball', null) as PlanesOf).position;
     mesh.position.set(-4, 0, 0);
     spill.standOn(new Map([['ball', mesh]]));
-    expect(spill.planesOf('ball')!.position).toBe(before);
+    expect((spill.placesOf('ball', null) as PlanesOf).position).toBe(before);
     shine(spill, { ball: [plane(1), plane(1), plane(1)] });
     const lit = lamps(spill).filter((l) => l.intensity > 0);
     expect(lit.reduce((s, l) => s + l.position.x, 0) / lit.length).toBeCloseTo(-4, 1);
   });
+});
+
+test('where the surface is moved its light goes along, and its points read the normal that it has there', () => {
+  const sheet = new Mesh(new PlaneGeometry(1, 1, 8, 8));
+  sheet.updateMatrixWorld();
+  const spill = new Spill();
+  spill.standOn(new Map([['sheet', sheet]]));
+  // z = 2 + x: seen from where it was, a metre to the right is a metre nearer. Its normal is (-1, 0, 1) / sqrt 2.
+  const rising = spill.placesOf('sheet', (rest, count) => {
+    const x = rest.position![0] as Float32Array;
+    const across = (leaf: 'positionDt' | 'positionDb') => rest[leaf]![0] as Float32Array;
+    const none = () => new Float32Array(count);
+    return {
+      offset: [none(), none(), x.map((v) => 2 + v)],
+      along: [
+        [none(), none(), across('positionDt')],
+        [none(), none(), across('positionDb')],
+      ],
+    };
+  }) as PlanesOf;
+  for (let k = 0; k < SPILL_POINTS; k++)
+    [-Math.SQRT1_2, 0, Math.SQRT1_2].forEach((c, lane) => expect(Math.abs(rising.normal![lane]![k]! - c)).toBeLessThan(1e-5));
+  const plane = () => new Float32Array(SPILL_POINTS).fill(1);
+  spill.shine(new Map([['sheet', spill.gather('sheet', [plane(), plane(), plane()])]]), 1);
+  const lit = spill.lights.children.filter((l) => (l as unknown as { intensity: number }).intensity > 0);
+  expect(lit.length).toBeGreaterThan(2);
+  for (const { position } of lit) expect(position.z).toBeCloseTo(2 + position.x, 4);
 });
 
 test('spill points of a see-through prop know how far the ground lies behind them, each along its own view', () => {
@@ -124,7 +154,7 @@ test('spill points of a see-through prop know how far the ground lies behind the
   ball.position.set(0, 1, 0);
   const spill = new Spill();
   spill.standOn(new Map([['ball', ball]]), [ground]);
-  const planes = spill.planesOf('ball')!;
+  const planes = spill.placesOf('ball', null) as PlanesOf;
   let counted = 0;
   for (let k = 0; k < SPILL_POINTS; k++) {
     const at = (leaf: Leaf, lane: number) => planes[leaf]![lane]![k]!;
@@ -143,7 +173,7 @@ test('spill points of a see-through prop know how far the ground lies behind the
   expect(counted).toBeGreaterThan(60);
   // What is opaque itself has nothing behind it that it could read.
   spill.standOn(new Map([['ball', ball]]), [ground, ball]);
-  expect(spill.planesOf('ball')!.depthGap).toBeUndefined();
+  expect((spill.placesOf('ball', null) as PlanesOf).depthGap).toBeUndefined();
 });
 
 describe('what an effect wants of a mesh', () => {
@@ -212,10 +242,11 @@ describe('materials', () => {
     displacement: { from: 'm' },
   };
   const effect = effectOf(strands, outputs);
+  const state = new ProgramState();
   const text = (): GlslText => emitGlsl(lower(effect, { build: 'live' }), { hoist: true, naming: 'ids' });
 
   test('every hook that the lit material uses is in three’s shader, and each output has its place', () => {
-    const material = effectMaterial(text(), effect.finish);
+    const material = effectMaterial(text(), effect.finish, state);
     const { vertexShader, fragmentShader } = ShaderLib.standard;
     const shader = { vertexShader, fragmentShader, uniforms: {} } as unknown as WebGLProgramParametersWithUniforms;
     material.onBeforeCompile(shader, undefined as never);
@@ -233,9 +264,12 @@ describe('materials', () => {
     expect(shader.vertexShader).toContain('vec3 transformed = movedPosition;');
   });
   test('the finish decides sides, depth and which shader', () => {
-    const unlit = effectMaterial(text(), { ...effect.finish, lighting: 'unlit', sides: 'both', writesDepth: false });
+    const unlit = effectMaterial(text(), { ...effect.finish, lighting: 'unlit', sides: 'both', writesDepth: false }, state);
     expect(unlit).toMatchObject({ type: 'RawShaderMaterial', side: 2, depthWrite: false });
-    expect(effectMaterial(text(), { ...effect.finish, sides: 'back' })).toMatchObject({ type: 'MeshStandardMaterial', side: 1 });
+    expect(effectMaterial(text(), { ...effect.finish, sides: 'back' }, state)).toMatchObject({
+      type: 'MeshStandardMaterial',
+      side: 1,
+    });
   });
   test('a program’s key follows its text and finish, and nothing else', () => {
     const key = programKey(text(), effect.finish);

@@ -1,6 +1,7 @@
 /** Messages of the readings worker: pictures, curves and levels, computed away from the page. */
 import type { Picture } from '../core/base/picture.js';
 import type { Advice } from '../core/analysis/advice.js';
+import type { RestPoints, Stand } from '../core/analysis/surfacePlaces.js';
 import type { Brightest } from '../core/analysis/glow.js';
 import type { Levels } from '../core/analysis/levels.js';
 import type { Effect } from '../core/effect/schema.js';
@@ -18,10 +19,13 @@ export interface Places {
   readonly planes: Partial<Record<Leaf, Float32Array[]>>;
 }
 
-/** A pin as it stands: its place, and the numbers of what its prop wears. */
+/** A pin: the point of the mesh at rest, where the prop stands, and the numbers of what it wears. */
 export interface Probe {
   readonly id: string;
-  readonly leaves: Partial<Record<Leaf, number[]>>;
+  readonly points: RestPoints;
+  readonly stand: Stand;
+  /** What lies behind it, and what is one value for its prop. */
+  readonly steady: Partial<Record<Leaf, number[]>>;
   readonly params: Float32Array;
 }
 

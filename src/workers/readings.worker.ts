@@ -2,11 +2,13 @@
 import type { Picture } from '../core/base/picture.js';
 import type { Kind } from '../core/base/kinds.js';
 import { luminance } from '../core/optics/tone.js';
+import { movementOf, repeated, restLeaves, surfaceLeaves, type Movement } from '../core/analysis/surfacePlaces.js';
 import { advise } from '../core/analysis/advice.js';
 import type { Brightest } from '../core/analysis/glow.js';
 import { measureLevels } from '../core/analysis/levels.js';
 import { SURFACE_LEAVES, type Leaf } from '../core/ir/leaves.js';
 import { evaluatorOf, strandRoots, type Evaluator } from '../core/targets/evaluate.js';
+import type { LeafValues } from '../core/targets/wasm.js';
 import { lower } from '../core/lower/lower.js';
 import {
   CURVE_POINTS,
@@ -26,6 +28,8 @@ import { paintSwatch } from './swatch.js';
 const PIXELS = SWATCH_WIDTH * SWATCH_HEIGHT;
 const OVER_SURFACE = new Set(SURFACE_LEAVES);
 const OVER_TIME = new Set<Leaf>(['time']);
+/** What changes over time where a surface is moved. */
+const MOVED_OVER_TIME = new Set<Leaf>(['time', 'normal', 'objectNormal', 'viewNormal', 'view', 'eyeDepth', 'screen', 'facing']);
 /** Moments at which the brightest place is looked for, and every how many pixels. */
 const LOOKS = 48;
 const LOOK_STEP = 7;
@@ -35,6 +39,8 @@ interface Compiled {
   readonly kinds: Kind[];
   readonly surface: Evaluator;
   readonly time: Evaluator;
+  /** What moves the surface, over time. */
+  readonly movement: Movement | null;
   /** Over surface and time both, a few places at a time. */
   readonly emission: Evaluator | null;
 }
@@ -51,11 +57,13 @@ function compile(request: Extract<ReadingsRequest, { kind: 'program' }>): void {
   const roots = strandRoots(lowered);
   const strands = [...lowered.strands.values()];
   const emission = lowered.outputs.get('emission');
+  const movement = movementOf(lowered, PULSE_POINTS, pictures, true);
   program = {
     ids: strands.map((s) => s.id),
     kinds: strands.map((s) => s.value.kind),
     surface: evaluatorOf(lowered, roots, OVER_SURFACE, PIXELS, pictures),
-    time: evaluatorOf(lowered, roots, OVER_TIME, PULSE_POINTS, pictures),
+    time: evaluatorOf(lowered, roots, movement ? MOVED_OVER_TIME : OVER_TIME, PULSE_POINTS, pictures),
+    movement,
     emission: emission ? evaluatorOf(lowered, [emission.node], OVER_SURFACE, LOOK_PLACES, pictures) : null,
   };
 }
@@ -80,7 +88,7 @@ function findBrightest(
   { mask, planes }: Places,
   params: Float32Array,
   loop: number | null,
-  steady: Probe['leaves'],
+  steady: Probe['steady'],
 ): Brightest | null {
   if (!emission) return null;
   const seen: number[] = [];
@@ -103,15 +111,36 @@ function findBrightest(
   return best;
 }
 
+/** What a program reads at a point that is looked at over time. */
+interface Watched {
+  readonly id: string;
+  readonly params: Float32Array;
+  readonly leavesAt: (moments: Float32Array, loop: number | null) => LeafValues;
+}
+
+/** A pin stays where it is on the mesh, and goes with the surface when that is moved. */
+function watched({ movement }: Compiled, { id, points, stand, steady, params }: Probe): Watched {
+  const one = surfaceLeaves(points, stand, null).leaves;
+  const rest = restLeaves(points, stand);
+  const leavesAt = (moments: Float32Array, loop: number | null): LeafValues => {
+    const clock = { time: [moments], loop: [loop ?? 0] };
+    if (!movement) return { ...one, ...steady, ...clock };
+    const moved = movement.at(params, { ...rest, ...steady, ...clock }, moments.length);
+    return { ...surfaceLeaves(repeated(points, 0, moments.length), stand, moved).leaves, ...steady, ...clock };
+  };
+  return { id, params, leavesAt };
+}
+
 /** @param middle stands in where nothing is pinned */
-function pulseOf({ ids, time }: Compiled, middle: Probe, strands: readonly string[], loop: number | null): Pulse {
+function pulseOf(compiled: Compiled, middle: Watched, strands: readonly string[], loop: number | null): Pulse {
+  const { ids, time } = compiled;
   const span = loop ?? 8;
   const there = strands.filter((id) => ids.includes(id));
-  const asked = probes.length > 0 ? probes : [middle];
+  const asked = probes.length > 0 ? probes.map((p) => watched(compiled, p)) : [middle];
   const values = new Float32Array(asked.length * there.length * PULSE_POINTS);
   const moments = momentsOf(span, PULSE_POINTS);
-  asked.forEach(({ leaves, params }, p) => {
-    const series = time.view(params, { ...leaves, time: [moments], loop: [loop ?? 0] }, PULSE_POINTS);
+  asked.forEach(({ leavesAt, params }, p) => {
+    const series = time.view(params, leavesAt(moments, loop), PULSE_POINTS);
     there.forEach((id, s) => values.set(series[ids.indexOf(id)]![0]!, (p * there.length + s) * PULSE_POINTS));
   });
   return { strands: there, probes: asked.map((p) => p.id), span, values };
@@ -119,7 +148,8 @@ function pulseOf({ ids, time }: Compiled, middle: Probe, strands: readonly strin
 
 function draw({ params, time, loop, steady, whole }: Extract<ReadingsRequest, { kind: 'draw' }>): void {
   if (!program || !places) return;
-  const { ids, kinds, surface, time: overTime } = program;
+  const compiled = program;
+  const { ids, kinds, surface, time: overTime } = compiled;
   const { mask, planes } = places;
   const values = surface.view(params, { ...planes, ...steady, time: [time], loop: [loop ?? 0] }, PIXELS);
   const atlas = new Uint8ClampedArray(ids.length * PIXELS * 4);
@@ -128,7 +158,7 @@ function draw({ params, time, loop, steady, whole }: Extract<ReadingsRequest, { 
   );
   const middle = middleOf(mask);
   const there = Object.entries(planes).map(([leaf, lanes]) => [leaf, lanes.map((l) => l[middle]!)]);
-  const still = { ...(Object.fromEntries(there) as Probe['leaves']), ...steady };
+  const still = { ...(Object.fromEntries(there) as Probe['steady']), ...steady };
   const series = overTime.view(params, { ...still, time: [momentsOf(loop ?? 4, CURVE_POINTS)], loop: [loop ?? 0] }, CURVE_POINTS);
   const curves = new Float32Array(ids.length * CURVE_POINTS);
   const now = new Float32Array(ids.length * 4);
@@ -138,7 +168,7 @@ function draw({ params, time, loop, steady, whole }: Extract<ReadingsRequest, { 
   });
   const probed = new Float32Array(probes.length * ids.length);
   probes.forEach((probe, p) => {
-    const there = overTime.view(probe.params, { ...probe.leaves, time: [time], loop: [loop ?? 0] }, 1);
+    const there = overTime.view(probe.params, watched(compiled, probe).leavesAt(Float32Array.of(time), loop), 1);
     there.forEach((lanes, k) => (probed[p * ids.length + k] = lanes[0]![0]!));
   });
   const answer: Readings = {
@@ -151,7 +181,12 @@ function draw({ params, time, loop, steady, whole }: Extract<ReadingsRequest, { 
     probes: probes.map((p) => p.id),
     probed,
     whole: whole && {
-      pulse: pulseOf(program, { id: '', leaves: still, params }, whole.strands, loop),
+      pulse: pulseOf(
+        compiled,
+        { id: '', params, leavesAt: (moments) => ({ ...still, time: [moments], loop: [loop ?? 0] }) },
+        whole.strands,
+        loop,
+      ),
       brightest: findBrightest(program, places, params, loop, steady),
     },
   };

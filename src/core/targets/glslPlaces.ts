@@ -1,5 +1,5 @@
 /** How a shader comes by each place an effect reads: from attributes, varyings, the fragment itself, or the opaque scene. */
-import { changeIn, type Leaf } from '../ir/leaves.js';
+import { LEAVES, changeIn, type Leaf } from '../ir/leaves.js';
 
 interface Varying {
   readonly type: 'vec2' | 'vec3' | 'vec4';
@@ -173,6 +173,9 @@ export function attributesIn(...texts: readonly string[]): AttributeName[] {
   return (Object.keys(ATTRIBUTES) as AttributeName[]).filter((name) => texts.some((t) => new RegExp(`\\b${name}\\b`).test(t)));
 }
 
+/** How far the nearest thing lies behind a surface that has nothing behind it, in metres. */
+const glslFar = LEAVES.depthGap.fallback[0]!.toFixed(1);
+
 export const NEED_TEXTS: Readonly<Record<Need, string>> = {
   scene: `uniform highp sampler2D opaqueColour; // the opaque scene, scene-linear
 uniform highp sampler2D opaqueDepth; // its depth along the view axis, metres
@@ -182,6 +185,8 @@ float depthHere() { return 1.0 / gl_FragCoord.w; }
 float depthBehind(vec2 at) { return textureLod(opaqueDepth, at, 0.0).x; }
 // Depth behind this point itself. Beside the outline of something nearer a pixel is partly that: the scene goes on around it.
 float depthUnder() {
+  // A picture of one texel stands for no scene at all: fifty metres of nothing.
+  if (textureSize(opaqueDepth, 0).x == 1) return depthHere() + ${glslFar};
   ivec2 at = ivec2(gl_FragCoord.xy);
   ivec2 last = ivec2(pictureSize) - 1;
   float d = texelFetch(opaqueDepth, at, 0).x;
@@ -195,6 +200,7 @@ float depthUnder() {
 }
 // The scene behind, looked up beside this point. What stands in front of the surface is not behind it.
 vec3 sceneBehind(vec2 offset, float blur) {
+  if (textureSize(opaqueDepth, 0).x == 1) return vec3(0.0);
   vec2 here = screenHere();
   vec2 at = clamp(here + offset, 0.5 / pictureSize, 1.0 - 0.5 / pictureSize);
   vec2 corner = at * pictureSize - 0.5;

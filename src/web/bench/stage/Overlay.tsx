@@ -45,7 +45,7 @@ export function Pins() {
         box.current,
         (mark) => {
           const pin = here.get(mark.dataset.at!);
-          return pin ? view.pointOn(pin.prop, pin.position) : null;
+          return (pin && session.placeOfPin(pin)?.world) ?? null;
         },
         (p) => view.project(p),
         false,
