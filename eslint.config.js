@@ -25,6 +25,7 @@ const FOLDERS = {
     'core/base',
   ],
   'core/analysis': [
+    'core/mesh',
     'core/formats',
     'core/optics',
     'core/lower',

@@ -3,7 +3,7 @@
  * from a direction spread by the cosine, are grouped along the prop; a group's mean emission times its area becomes
  * the intensity of a light. The pool of lights is fixed, so that nothing recompiles: the strongest groups have them.
  */
-import { Group, Matrix4, PointLight, Vector2, Vector3, type BufferGeometry, type Mesh } from 'three';
+import { Group, PointLight, Vector2, Vector3, type BufferGeometry, type Mesh } from 'three';
 import { MeshSurfaceSampler } from 'three/examples/jsm/math/MeshSurfaceSampler.js';
 import {
   restLeaves,
@@ -35,7 +35,7 @@ interface Points {
   readonly rest: RestPoints;
   readonly geometry: BufferGeometry;
   /** A point on the unit sphere for each: set on the tip of the normal, directions go with the cosine. */
-  readonly around: readonly Vector3[];
+  readonly around: Planes;
   /** Points in their order along the mesh's longest side. */
   readonly order: readonly number[];
   /** Square metres, at the scale in the key. */
@@ -80,7 +80,7 @@ function pointsOf(mesh: Mesh, key: string): Points {
   (sampler as unknown as { setRandomGenerator(f: () => number): void }).setRandomGenerator(random);
   sampler.build();
   const wanted: OnMesh[] = [];
-  const around: Vector3[] = [];
+  const around = lanes(3);
   const p = new Vector3();
   const n = new Vector3();
   const t = new Vector2();
@@ -90,7 +90,7 @@ function pointsOf(mesh: Mesh, key: string): Points {
     const z = 2 * random() - 1;
     const turn = 2 * Math.PI * random();
     const r = Math.sqrt(Math.max(0, 1 - z * z));
-    around.push(new Vector3(r * Math.cos(turn), r * Math.sin(turn), z));
+    [r * Math.cos(turn), r * Math.sin(turn), z].forEach((c, lane) => (around[lane]![k] = c));
   }
   const rest = pointsOn(mesh.geometry, wanted);
   const { position } = rest;
@@ -102,23 +102,14 @@ function pointsOf(mesh: Mesh, key: string): Points {
 }
 
 function standAt(mesh: Mesh, points: Points, groups: number, behind: readonly Mesh[], key: string): Standing {
-  const view = lanes(3);
-  const flip = new Matrix4().copy(mesh.matrixWorld).invert().transpose();
-  const { objectNormal } = points.rest;
-  for (let k = 0; k < SPILL_POINTS; k++) {
-    const facing = new Vector3(...objectNormal.map((lane) => lane[k]!)).transformDirection(flip);
-    const towards = facing.add(points.around[k]!).normalize();
-    towards.toArray().forEach((c, lane) => (view[lane]![k] = c));
-  }
   const group = new Uint8Array(SPILL_POINTS);
   points.order.forEach((k, rank) => (group[k] = Math.floor((rank * groups) / SPILL_POINTS)));
-  // Seen from in front, always: a light needs no side that is turned.
-  const stand: Stand = { model: [...mesh.matrixWorld.elements], eye: null, view };
-  const still = surfaceLeaves({ ...points.rest, faceNormal: objectNormal }, stand, null);
+  const stand: Stand = { model: [...mesh.matrixWorld.elements], eye: null, around: points.around };
+  const still = surfaceLeaves(points.rest, stand, null);
   const height = mesh.matrixWorld.elements[13]!;
   return {
     ...{ key, points, stand, still, rest: null, world: still.world, group, groups },
-    gaps: gaps(still.world, view, height, behind),
+    gaps: gaps(still.world, still.leaves.view as Planes, height, behind),
   };
 }
 

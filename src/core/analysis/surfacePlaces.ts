@@ -34,10 +34,10 @@ export interface RestPoints {
 /** Where a prop stands, and from where it is seen. Matrices are of 16 numbers, column by column. */
 export interface Stand {
   readonly model: ArrayLike<number>;
-  /** The eye's own place and turn; null where every point is looked at from a direction of its own. */
+  /** The eye's own place and turn; null where every point is looked at from its front. */
   readonly eye: { readonly model: ArrayLike<number>; readonly projection: ArrayLike<number> } | null;
-  /** Without an eye: from each point to whoever sees it, unit length, on the stage. */
-  readonly view?: Planes;
+  /** Without an eye each point is looked at from its front: from its normal and this, a point of the unit sphere, together. */
+  readonly around?: Planes;
 }
 
 /** What an effect does to the vertices: an offset, and how it changes along tangent and bitangent; all in the prop's own space. */
@@ -147,8 +147,8 @@ class Standing {
     return e ? [dot(e[0], v), dot(e[1], v), dot(e[2], v)] : v;
   }
   /** From a point to whoever sees it. */
-  towards(k: number, world: Vector): Vector {
-    return this.eyeAxes ? minus(this.eyeAxes[3], world) : get(this.stand.view!, k);
+  towards(k: number, world: Vector, normal: Vector): Vector {
+    return this.eyeAxes ? minus(this.eyeAxes[3], world) : plus(normal, get(this.stand.around!, k));
   }
 }
 
@@ -162,7 +162,7 @@ export function restLeaves(points: RestPoints, stand: Stand): LeafValues {
     const n = get(points.objectNormal, k);
     const long = at.normal(n);
     const normal = unit(long);
-    const to = at.towards(k, world);
+    const to = at.towards(k, world, normal);
     sheaf.put('worldPosition', k, ...world);
     sheaf.put('normal', k, ...normal);
     sheaf.put('viewNormal', k, ...at.inEye(normal));
@@ -218,10 +218,11 @@ export function surfaceLeaves(points: RestPoints, stand: Stand, moved: ReturnTyp
     }
     const place = at.point(here);
     place.forEach((c, lane) => (world[lane]![k] = c));
-    const to = at.towards(k, place);
+    const outwards = unit(at.normal(n));
+    const to = at.towards(k, place, outwards);
     // Seen from behind, a surface's normals are turned towards the eye.
-    const side = dot(at.normal(face), to) >= 0 ? 1 : -1;
-    const normal = scaled(unit(at.normal(n)), side);
+    const side = !at.eyeAxes || dot(at.normal(face), to) >= 0 ? 1 : -1;
+    const normal = scaled(outwards, side);
     sheaf.put('worldPosition', k, ...at.point(position));
     sheaf.put('objectNormal', k, ...scaled(n, side));
     sheaf.put('normal', k, ...normal);
