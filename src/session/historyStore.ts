@@ -4,6 +4,9 @@
  */
 import { createStore, del, get, set } from 'idb-keyval';
 import { textHash } from '../core/base/textHash.js';
+import type { Effect } from '../core/effect/schema.js';
+import { writeEffect } from '../core/effect/write.js';
+import { writeStage, type Stage } from '../core/formats/stage.js';
 import type { History } from './history.js';
 
 interface Kept<D extends string> {
@@ -13,12 +16,9 @@ interface Kept<D extends string> {
 
 const open = () => createStore('wispen-history', 'steps');
 
-/** Names documents by their content. */
-export const markOf = (...documents: readonly unknown[]): string =>
-  documents
-    .map((d) => JSON.stringify(d))
-    .map((text) => `${text.length}-${textHash(text)}`)
-    .join(' ');
+/** Names the two documents of a bench by their content: by what is written of them, whatever the order it was set in. */
+export const markOf = (effect: Effect, stage: Stage): string =>
+  [writeEffect(effect), writeStage(stage)].map((text) => `${text.length}-${textHash(text)}`).join(' ');
 
 export async function keepHistory<D extends string>(key: string, mark: string, history: History<D>): Promise<void> {
   if (history.past.length + history.future.length === 0) await del(key, open());

@@ -101,7 +101,7 @@ export function deleteStrand(draft: Effect, { id }: { id: string }): void {
   if (isLink(through)) handOver(draft, id, { ...through });
   else {
     for (const s of strandsOf(draft))
-      for (const [name, input] of Object.entries(s.inputs ?? {})) if (isLink(input) && input.from === id) delete s.inputs![name];
+      for (const [name, input] of Object.entries(s.inputs ?? {})) if (isLink(input) && input.from === id) dropInput(s, name);
     for (const [name, input] of Object.entries(draft.outputs)) if (isLink(input) && input.from === id) delete draft.outputs[name];
   }
   const next = strandsOf(draft)[place + 1];
@@ -150,13 +150,19 @@ export function renameStrand(draft: Effect, { id, name }: { id: string; name: st
   if (trimmed) strandOf(draft, id).name = trimmed;
 }
 
+/** What says nothing is not in the document, as it is not in the file: its history must fit what is read back. */
+export function dropInput(strand: Strand, name: string): void {
+  if (!strand.inputs) return;
+  delete strand.inputs[name];
+  if (Object.keys(strand.inputs).length === 0) delete strand.inputs;
+}
+
 /** @param input undefined returns the input to its neutral default */
 export function setInput(draft: Effect, { id, name, input }: { id: string; name: string; input: Input | undefined }): void {
   const strand = strandOf(draft, id);
   if (isLink(input) && at(draft, input.from) >= at(draft, id)) throw new Error('a strand reads only strands above it');
-  if (input === undefined) {
-    if (strand.inputs) delete strand.inputs[name];
-  } else (strand.inputs ??= {})[name] = input;
+  if (input === undefined) dropInput(strand, name);
+  else (strand.inputs ??= {})[name] = input;
   if (isLink(input)) dropDials(draft, new Set(draft.dials.filter((d) => d.strand === id && d.input === name).map((d) => d.id)));
 }
 
@@ -167,7 +173,8 @@ export function setOption(draft: Effect, { id, name, value }: { id: string; name
 
 export function toggleBypass(draft: Effect, { id }: { id: string }): void {
   const strand = strandOf(draft, id);
-  strand.bypassed = !strand.bypassed;
+  if (strand.bypassed) delete strand.bypassed;
+  else strand.bypassed = true;
 }
 
 /** Exchanges the first two inputs: the mend for a subtraction wired the wrong way round. */
@@ -175,14 +182,14 @@ export function swapInputs(draft: Effect, { id }: { id: string }): void {
   const strand = strandOf(draft, id);
   const [first, second] = Object.keys(operatorOf(strand.op).inputs);
   if (first === undefined || second === undefined) return;
-  const inputs = (strand.inputs ??= {});
+  const inputs = strand.inputs ?? {};
   const [a, b] = [inputs[first], inputs[second]];
   for (const [name, input] of [
     [first, b],
     [second, a],
   ] as const) {
-    if (input === undefined) delete inputs[name];
-    else inputs[name] = input;
+    if (input === undefined) dropInput(strand, name);
+    else (strand.inputs ??= {})[name] = input;
   }
   for (const d of draft.dials) if (d.strand === id) d.input = d.input === first ? second : d.input === second ? first : d.input;
 }

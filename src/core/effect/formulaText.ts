@@ -110,5 +110,7 @@ export function readFormula(effect: Effect, strand: Strand, typed: string): Writ
 /** Gives a strand what was read. */
 export function writeFormula(draft: Effect, { id, inputs }: { id: string; inputs: Record<string, Input | undefined> }): void {
   const strand = strandsOf(draft).find((s) => s.id === id)!;
-  strand.inputs = inputs;
+  const given = Object.entries(inputs).filter(([, input]) => input !== undefined);
+  if (given.length > 0) strand.inputs = Object.fromEntries(given);
+  else delete strand.inputs;
 }

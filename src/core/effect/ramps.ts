@@ -38,7 +38,8 @@ function renumber(draft: Effect, strand: Strand, literal: string, from: number, 
     const key = next(name);
     return key === null ? [] : [[key, value] as const];
   });
-  strand.inputs = Object.fromEntries(inputs);
+  if (inputs.length > 0) strand.inputs = Object.fromEntries(inputs);
+  else delete strand.inputs;
   const lost = new Set(draft.dials.filter((d) => d.strand === strand.id && next(d.input) === null).map((d) => d.id));
   draft.dials = draft.dials.filter((d) => !lost.has(d.id));
   draft.cues = draft.cues.filter((c) => !lost.has(c.dial));

@@ -1,4 +1,8 @@
-/** The canonical text of an effect: fields in the schema's order, so that undo gives back the same bytes. */
+/**
+ * The canonical text of an effect: fields in the schema's order, whatever the order they were set in, so that undo gives
+ * back the same bytes and equal documents are equal texts.
+ */
+import { sortedDeep } from '../base/sorted.js';
 import { operatorOf } from '../operators/catalogue.js';
 import { OUTPUTS, effectSchema, type Effect } from './schema.js';
 
@@ -35,12 +39,17 @@ function strandInOrder(strand: Fields): Fields {
 
 /** Lists print one item a line, so that files read and compare well. */
 export function writeEffect(effect: Effect): string {
+  // Reading brings what the schema names into its order; records of the artist's own names are put into one here.
+  const read = effectSchema.safeParse(effect);
+  const { strands, outputs, variants, assets, extra, ...rest } = read.success ? read.data : effect;
   const dialOrder = effect.dials.map((d) => d.id);
   const fields: Fields = {
-    ...effect,
-    strands: effect.strands.map((s) => strandInOrder(s as Fields)),
-    outputs: inputsInOrder(effect.outputs, OUTPUTS[effect.kind]),
-    variants: effect.variants.map((v) => ({ ...v, values: ordered(v.values, dialOrder) })),
+    ...rest,
+    assets: sortedDeep(assets),
+    extra: sortedDeep(extra),
+    strands: strands.map((s) => strandInOrder(s as Fields)),
+    outputs: inputsInOrder(outputs, OUTPUTS[effect.kind]),
+    variants: variants.map((v) => ({ ...v, values: ordered(v.values, dialOrder) })),
   };
   const lines = Object.entries(ordered(fields, Object.keys(effectSchema.shape))).map(([key, v]) => {
     if (Array.isArray(v) && v.length > 0 && typeof v[0] === 'object')

@@ -1,5 +1,6 @@
 /** The stage document: props, lights, surroundings, viewpoints, optics. */
 import { z } from 'zod';
+import { sortedDeep } from '../base/sorted.js';
 import { TONE_CURVES } from '../optics/tone.js';
 import type { ReadResult } from '../effect/read.js';
 import type { Problem } from '../effect/read.js';
@@ -147,4 +148,13 @@ export function readStage(parsed: unknown): StageResult {
   return refuse('schema', `The stage cannot be read: ${issue.path.join('.') || 'the file'}: ${issue.message}.`);
 }
 
-export const writeStage = (stage: Stage): string => `${JSON.stringify(stage, null, 2)}\n`;
+/** The canonical text of a stage: equal stages are equal texts, whatever the order their fields were set in. */
+export function writeStage(stage: Stage): string {
+  const read = stageSchema.safeParse(stage);
+  const { assets, extra, ...rest } = read.success ? read.data : stage;
+  const props = rest.props.map((p) => ({
+    ...p,
+    parts: p.parts.map((part) => ({ ...part, overrides: sortedDeep(part.overrides) })),
+  }));
+  return `${JSON.stringify({ ...rest, props, assets: sortedDeep(assets), extra: sortedDeep(extra) }, null, 2)}\n`;
+}
