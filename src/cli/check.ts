@@ -55,7 +55,7 @@ function report(file: string): Report {
     ok: sound,
     errors: problems,
     advice: sound ? advise(result.effect, program, readings, measured) : [],
-    ranges: Object.fromEntries([...readings].map(([id, r]) => [id, r.range.map((i) => [end(i.low), end(i.high)] as const)])),
+    ranges: Object.fromEntries([...readings].map(([id, r]) => [id, r.range!.map((i) => [end(i.low), end(i.high)] as const)])),
     measured: Object.fromEntries([...measured].map(([id, m]) => [id, m.range.map((r) => r && ([r.low, r.high] as const))])),
     cost: sound ? Object.fromEntries(readCost(program).strands) : {},
     loop: sound ? readLoop(program, result.effect) : null,

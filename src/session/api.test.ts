@@ -1,5 +1,5 @@
 import { emptyEffect, type Effect } from '../core/effect/schema.js';
-import { NotThere, createDocument, documentPath, loadEffect, sender } from './api.js';
+import { OpenFailure, createDocument, documentPath, loadEffect, sender } from './api.js';
 
 interface Call {
   readonly path: string;
@@ -51,7 +51,7 @@ test('loading tells the version and the time of the last save', async () => {
 
 test('what is not there, what the server cannot give, and what is no effect', async () => {
   answer = reply(404, {});
-  await expect(loadEffect('none')).rejects.toBeInstanceOf(NotThere);
+  await expect(loadEffect('none')).rejects.toMatchObject({ reason: 'gone' } satisfies Partial<OpenFailure>);
   answer = reply(500, {});
   await expect(loadEffect('none')).rejects.toThrow('500');
   answer = reply(200, { ...effect, version: 3 }, { ETag: '"v1"' });

@@ -2,6 +2,7 @@
 import { readEffect } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
 import { readStage, type Stage } from '../core/formats/stage.js';
+import type { Aside } from './documents.js';
 import type { SaveReply, Send } from './autosave.js';
 import { recall, remember } from './remembered.js';
 
@@ -31,7 +32,24 @@ export function sender(format: Format, id: string): Send {
   };
 }
 
-export class NotThere extends Error {}
+/** Why a document could not be opened: it is not there, the server will not hand it out, does not answer, or hands out what cannot be read. */
+export type FailureReason = 'gone' | 'refused' | 'silent' | 'broken';
+
+export class OpenFailure extends Error {
+  constructor(
+    readonly reason: FailureReason,
+    message: string,
+    readonly format: Format,
+    /** Drafts of it that this browser has. */
+    readonly asides: readonly Aside[] = [],
+  ) {
+    super(message);
+  }
+
+  with(asides: readonly Aside[]): OpenFailure {
+    return new OpenFailure(this.reason, this.message, this.format, asides);
+  }
+}
 
 export interface Loaded<T> {
   readonly document: T;
@@ -45,14 +63,20 @@ async function load(format: Format, id: string): Promise<Loaded<unknown>> {
   const response = await fetch(path).catch(() => null);
   if (response === null) {
     const seen = await recall(path);
-    if (!seen) throw new Error('The server does not answer.');
+    if (!seen) throw new OpenFailure('silent', 'The server does not answer.', format);
     return seen;
   }
-  if (response.status === 404) throw new NotThere(`There is no ${format} with this address.`);
-  if (!response.ok) throw new Error(`The server answered with ${response.status}.`);
+  if (response.status === 404) throw new OpenFailure('gone', `There is no ${format} at this address.`, format);
+  if (!response.ok) {
+    const { error } = (await response.json().catch(() => ({}))) as { error?: string };
+    throw new OpenFailure('refused', error ?? `The server answered with ${response.status}.`, format);
+  }
   const version = Number(/v(\d+)/.exec(response.headers.get('ETag') ?? '')?.[1] ?? 0);
+  const broken = () => {
+    throw new OpenFailure('broken', `What the server has of the ${format} is not JSON.`, format);
+  };
   const loaded = {
-    document: (await response.json()) as unknown,
+    document: (await response.json().catch(broken)) as unknown,
     version,
     savedAt: new Date(response.headers.get('Last-Modified') ?? Date.now()),
   };
@@ -63,14 +87,14 @@ async function load(format: Format, id: string): Promise<Loaded<unknown>> {
 export async function loadEffect(id: string): Promise<Loaded<Effect>> {
   const { document, ...loaded } = await load('effect', id);
   const result = readEffect(document);
-  if (!result.ok) throw new Error(result.problems[0]!.message);
+  if (!result.ok) throw new OpenFailure('broken', result.problems[0]!.message, 'effect');
   return { ...loaded, document: result.effect };
 }
 
 export async function loadStage(id: string): Promise<Loaded<Stage>> {
   const { document, ...loaded } = await load('stage', id);
   const result = readStage(document);
-  if (!result.ok) throw new Error(result.problems[0]!.message);
+  if (!result.ok) throw new OpenFailure('broken', result.problems[0]!.message, 'stage');
   return { ...loaded, document: result.stage };
 }
 

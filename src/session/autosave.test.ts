@@ -29,6 +29,7 @@ function fakeServer() {
 function memory() {
   const kept = new Map<string, Pending>();
   const store: PendingStore = {
+    lasting: true,
     get: async (k) => kept.get(k),
     set: async (k, v) => void kept.set(k, structuredClone(v)),
     del: async (k) => void kept.delete(k),
@@ -47,6 +48,7 @@ function make(server = fakeServer(), { kept, store } = memory(), base = 1) {
     quietMs: 5,
     longestMs: 20,
     retryMs: 5,
+    keepMs: 10,
   });
   const until = async (state: SaveStatus['state']) => {
     for (let k = 0; k < 400 && statuses[statuses.length - 1] !== state; k++) await new Promise((r) => setTimeout(r, 2));
@@ -123,4 +125,50 @@ test('another client’s change is a conflict; either may be kept', async () => 
   save.overwrite(7);
   await until('saved');
   expect(server.state.document).toBe('mine');
+});
+
+test('a run of changes is kept at its first and then now and then, never at each', async () => {
+  const { kept, store } = memory();
+  let writes = 0;
+  const counting: PendingStore = { ...store, set: (k, v) => (writes++, store.set(k, v)) };
+  const server = fakeServer();
+  server.state.down = true;
+  const { save } = make(server, { kept, store: counting });
+  for (let k = 0; k < 200; k++) save.change(`step ${k}`);
+  await save.hold();
+  expect(kept.get('effect:x')!.document).toBe('step 199');
+  expect(writes).toBeLessThan(6);
+  save.stop();
+});
+
+test('what is neither confirmed nor kept is at risk, and only that', async () => {
+  const { kept, store } = memory();
+  let refuses = false;
+  const fickle: PendingStore = { ...store, set: (k, v) => (refuses ? Promise.reject(new Error('full')) : store.set(k, v)) };
+  const server = fakeServer();
+  server.state.down = true;
+  const { save, until } = make(server, { kept, store: fickle });
+  expect(save.atRisk).toBe(false);
+  save.change('one');
+  expect(save.atRisk).toBe(true);
+  await save.hold();
+  expect(save.atRisk).toBe(false);
+  refuses = true;
+  save.change('two');
+  await save.hold();
+  await until('unreachable');
+  expect(save.atRisk).toBe(true);
+  server.state.down = false;
+  await until('saved');
+  expect(save.atRisk).toBe(false);
+});
+
+test('a browser that keeps nothing leaves everything at risk until it is confirmed', async () => {
+  const { kept, store } = memory();
+  const { save, until } = make(fakeServer(), { kept, store: { ...store, lasting: false } });
+  save.change('one');
+  await save.hold();
+  expect(save.atRisk).toBe(true);
+  await until('saved');
+  expect(save.atRisk).toBe(false);
 });

@@ -24,6 +24,8 @@ export interface Pending {
 }
 
 export interface PendingStore {
+  /** False where what is kept ends with the page. */
+  readonly lasting: boolean;
   get(key: string): Promise<Pending | undefined>;
   set(key: string, value: Pending): Promise<void>;
   del(key: string): Promise<void>;
@@ -46,6 +48,8 @@ export interface AutosaveOptions {
   readonly quietMs?: number;
   readonly longestMs?: number;
   readonly retryMs?: number;
+  /** A run of changes is kept in this browser at its first, and then this often. */
+  readonly keepMs?: number;
 }
 
 export class Autosave {
@@ -59,16 +63,24 @@ export class Autosave {
   private retry: ReturnType<typeof setTimeout> | null = null;
   private unreachableSince: Date | null = null;
   private keeping: Promise<void> = Promise.resolve();
+  private keepTimer: ReturnType<typeof setTimeout> | null = null;
+  private keepAgain = false;
+  /** Counts changes, and up to which of them this browser has kept. */
+  private changes = 0;
+  private kept = 0;
+  private state: SaveStatus['state'] = 'saved';
   private stopped = false;
   private readonly quietMs: number;
   private readonly longestMs: number;
   private readonly retryMs: number;
+  private readonly keepMs: number;
 
   constructor(private readonly options: AutosaveOptions) {
     this.base = options.base;
     this.quietMs = options.quietMs ?? 300;
     this.longestMs = options.longestMs ?? 1000;
     this.retryMs = options.retryMs ?? 1000;
+    this.keepMs = options.keepMs ?? 200;
   }
 
   /** Takes up what an earlier page left: its unanswered save first, then its document. */
@@ -77,29 +89,69 @@ export class Autosave {
     this.sent = pending.sent;
     this.document = pending.document;
     this.dirty = pending.sent === null || JSON.stringify(pending.sent.document) !== JSON.stringify(pending.document);
-    this.options.onStatus({ state: 'unsaved' });
+    this.tell({ state: 'unsaved' });
     void this.flush();
+  }
+
+  private tell(status: SaveStatus): void {
+    // A run of changes says once that it is not saved.
+    if (status.state === 'unsaved' && this.state === 'unsaved') return;
+    this.state = status.state;
+    this.options.onStatus(status);
   }
 
   change(document: unknown): void {
     this.document = document;
     this.dirty = true;
-    this.keep();
-    if (!this.unreachableSince) this.options.onStatus({ state: 'unsaved' });
+    this.changes++;
+    this.keepSoon();
+    if (!this.unreachableSince) this.tell({ state: 'unsaved' });
     if (this.quiet) clearTimeout(this.quiet);
     this.quiet = setTimeout(() => void this.flush(), this.quietMs);
     this.deadline ??= setTimeout(() => void this.flush(), this.longestMs);
   }
 
+  /** Keeps the first of a run of changes at once, and the others now and then. */
+  private keepSoon(): void {
+    if (this.keepTimer) {
+      this.keepAgain = true;
+      return;
+    }
+    this.keep();
+    this.keepTimer = setTimeout(() => {
+      this.keepTimer = null;
+      if (this.keepAgain) this.keepSoon();
+    }, this.keepMs);
+  }
+
   /** Writes the unconfirmed state to the browser's store; later calls wait for earlier ones. */
   private keep(): void {
+    this.keepAgain = false;
+    const { changes } = this;
     const state: Pending = { base: this.base, document: this.document, sent: this.sent };
-    this.keeping = this.keeping.then(() => this.options.store.set(this.options.key, state)).catch(() => undefined);
+    this.keeping = this.keeping
+      .then(() => this.options.store.set(this.options.key, state))
+      .then(
+        () => void (this.kept = Math.max(this.kept, changes)),
+        () => undefined,
+      );
+  }
+
+  /** Keeps in this browser whatever it does not have yet. */
+  async hold(): Promise<void> {
+    if (this.keepAgain) this.keep();
+    await this.keeping;
+  }
+
+  /** Something is neither confirmed by the server nor kept in this browser: closing the page would lose it. */
+  get atRisk(): boolean {
+    return this.pending && (!this.options.store.lasting || this.kept < this.changes);
   }
 
   private clearTimers(): void {
     for (const t of [this.quiet, this.deadline, this.retry]) if (t) clearTimeout(t);
-    this.quiet = this.deadline = this.retry = null;
+    if (this.keepTimer) clearTimeout(this.keepTimer);
+    this.quiet = this.deadline = this.retry = this.keepTimer = null;
   }
 
   /** Saves now if there is something to save. */
@@ -114,7 +166,7 @@ export class Autosave {
       this.dirty = false;
     }
     this.keep();
-    if (!this.unreachableSince) this.options.onStatus({ state: 'saving' });
+    if (!this.unreachableSince) this.tell({ state: 'saving' });
     const reply = await this.options.send({ saveId: save.saveId, base: this.base, document: save.document }).catch(() => null);
     this.sending = false;
     if (this.stopped) return;
@@ -130,19 +182,18 @@ export class Autosave {
       this.keeping = this.keeping
         .then(() => (this.dirty || this.sent ? undefined : this.options.store.del(this.options.key)))
         .catch(() => undefined);
-      this.options.onStatus({ state: 'saved', at: new Date(reply.body.savedAt!) });
+      this.tell({ state: 'saved', at: new Date(reply.body.savedAt!) });
       return;
     }
     this.dirty = true;
     this.keep();
-    if (reply.status === 412)
-      this.options.onStatus({ state: 'conflict', theirs: reply.body.document, version: reply.body.version! });
-    else this.options.onStatus({ state: 'refused', why: reply.body.error ?? 'The server refused the save.' });
+    if (reply.status === 412) this.tell({ state: 'conflict', theirs: reply.body.document, version: reply.body.version! });
+    else this.tell({ state: 'refused', why: reply.body.error ?? 'The server refused the save.' });
   }
 
   private unreachable(): void {
     this.unreachableSince ??= new Date();
-    this.options.onStatus({ state: 'unreachable', since: this.unreachableSince });
+    this.tell({ state: 'unreachable', since: this.unreachableSince });
     this.retry = setTimeout(() => void this.flush(), this.retryMs);
   }
 

@@ -3,12 +3,14 @@
  * React; screens subscribe to slices of its store, and what changes every frame is drawn by its listeners directly.
  */
 import { createStore, type StoreApi } from 'zustand/vanilla';
-import type { Draft } from 'immer';
+import { produce, type Draft } from 'immer';
 import { findingsOf, type Finding } from '../core/analysis/findings.js';
+import type { Advice } from '../core/analysis/advice.js';
 import type { Brightest } from '../core/analysis/glow.js';
 import type { PeekMode, PeekName } from '../core/analysis/peek.js';
 import type { Levels } from '../core/analysis/levels.js';
-import { readStrands, type StrandReading } from '../core/analysis/reading.js';
+import type { CostReading } from '../core/analysis/cost.js';
+import { carriedOver, readKinds, withRanges, type StrandReading } from '../core/analysis/reading.js';
 import { readEffect, type Problem } from '../core/effect/read.js';
 import { pictureKey, type Effect } from '../core/effect/schema.js';
 import { pinsOf, type Pin } from '../core/formats/pins.js';
@@ -22,7 +24,7 @@ import { STILL_SAMPLES } from '../stage/still.js';
 import {
   SWATCH_HEIGHT,
   SWATCH_WIDTH,
-  type AdviceAnswer,
+  type Places,
   type Probe,
   type Pulse,
   type Readings,
@@ -30,16 +32,17 @@ import {
   type ReadingsRequest,
 } from '../workers/readings.js';
 import { v7 as uuid } from 'uuid';
-import { NotThere, createDocument, loadEffect, loadStage, sender } from './api.js';
+import { OpenFailure, createDocument, loadEffect, loadStage, sender } from './api.js';
 import { Autosave, type PendingStore, type SaveStatus } from './autosave.js';
 import { Clock } from './clock.js';
-import { openDocument, pendingStore, type Keeping, type Opening } from './documents.js';
+import { letGo, openDocument, pendingStore, type Aside, type Opening } from './documents.js';
 import { loadPicture, pictures } from './images.js';
 import { watchServer } from './health.js';
 import { EMPTY_HISTORY, record, redoEntry, seal, undoEntry, type History } from './history.js';
-import { keepHistory, markOf, restoreHistory } from './historyStore.js';
+import { HistoryStore, markOf } from './historyStore.js';
 import { meshOf } from './meshes.js';
 import { Peeking, type Peek } from './peeking.js';
+import { ReadingsPort } from './readingsPort.js';
 import { loadShared, newerIn, storeShared, takeOver, type SharedDial } from './sharedDials.js';
 import { surround } from './surroundings.js';
 import { Wardrobe, steadyOf } from './wardrobe.js';
@@ -81,6 +84,10 @@ export interface BenchState {
   readonly problems: readonly Problem[];
   readonly program: Program | null;
   readonly readings: ReadonlyMap<string, StrandReading>;
+  /** What the sheet costs, and what holding each dial would save; null until it has been asked for. */
+  readonly cost: { readonly cost: CostReading; readonly savings: ReadonlyMap<string, number> } | null;
+  /** Drafts of this browser's that could not be read. */
+  readonly asides: readonly Aside[];
   readonly levels: Levels | null;
   readonly pulse: Pulse | null;
   readonly brightest: Brightest | null;
@@ -101,10 +108,13 @@ export interface BenchState {
   readonly samples: number;
 }
 
+const NO_OVERRIDES: Readonly<Record<string, unknown>> = {};
 const SWATCH_GAP_MS = 100;
 const SETTLE_MS = 200;
 const LEVELS_GAP_MS = 250;
-const KEEP_GAP_MS = 250;
+/** Steps of undo are kept once things fall quiet, and at least this often. */
+const KEEP_QUIET_MS = 300;
+const KEEP_LONGEST_MS = 1500;
 const ADVISE_GAP_MS = 300;
 /** How long nothing must move before the picture refines itself. */
 const STILL_AFTER_MS = 250;
@@ -128,14 +138,21 @@ export class BenchSession {
   readonly store: StoreApi<BenchState>;
   readonly clock: Clock;
   private readonly saves: Record<DocumentName, Autosave>;
-  private readonly worker: Worker;
+  private readonly worker: ReadingsPort;
+  private readonly steps: HistoryStore<DocumentName>;
   private renderer: StageRenderer | null = null;
   private readonly wardrobe = new Wardrobe();
   private readonly peeking: Peeking;
+  /** Meshes that the renderer has, or will have. */
+  private readonly provided = new Set<string>();
   /** Other effects that props of the stage wear; null for one that cannot be had. */
   private readonly others = new Map<string, Effect | null>();
   private dressed = '';
-  private signature = '';
+  /** Names the program that the worker has. */
+  private programNumber = 0;
+  private workerProgram: Program | null = null;
+  /** The prop's places as they were last read. */
+  private places: Places | null = null;
   private params: Float32Array = new Float32Array();
   private compileQueued = false;
   private frameQueued = 0;
@@ -155,10 +172,19 @@ export class BenchSession {
   private readonly publishing = new Map<string, ReturnType<typeof setTimeout>>();
   /** Images that have been asked for. */
   private readonly asked = new Set<string>();
-  private adviseTurn = 0;
+  private wantsCost = false;
+  private costKey: { readonly program: Program; readonly dials: string } | null = null;
+  /** The effect whose program the worker has, with its latest numbers. */
+  private workerShown: Effect | null = null;
   private adviseTimer: ReturnType<typeof setTimeout> | null = null;
+  /** Which run of samples the still is in: a frame ends it. */
+  private refining = 0;
+  /** A frame has been handed over and is not drawn yet. */
+  private drawing = false;
+  private frameWanted = false;
   private refineTimer: ReturnType<typeof setTimeout> | null = null;
   private historyTimer: ReturnType<typeof setTimeout> | null = null;
+  private historyDeadline: ReturnType<typeof setTimeout> | null = null;
   private readonly unwatch: () => void;
   private readonly readingListeners = new Set<(r: Readings) => void>();
   private readonly drawnListeners = new Set<(frame: number) => void>();
@@ -174,7 +200,7 @@ export class BenchSession {
       () => loadEffect(id),
       (kept) => {
         const result = readEffect(kept);
-        return result.ok ? result.effect : null;
+        return result.ok ? { ok: true, document: result.effect } : { ok: false, why: result.problems[0]!.message };
       },
     );
     const stageId = effect.document.home?.stage ?? options.fallbackStage;
@@ -185,11 +211,12 @@ export class BenchSession {
         () => loadStage(sid),
         (kept) => {
           const result = readStage(kept);
-          return result.ok ? result.stage : null;
+          return result.ok ? { ok: true, document: result.stage } : { ok: false, why: result.problems[0]!.message };
         },
       );
     const stage = await openStage(stageId).catch((error: unknown) => {
-      if (error instanceof NotThere && stageId !== options.fallbackStage) return openStage(options.fallbackStage);
+      if (error instanceof OpenFailure && error.reason === 'gone' && stageId !== options.fallbackStage)
+        return openStage(options.fallbackStage);
       throw error;
     });
     const session = new BenchSession(effect, stage, keep, options);
@@ -197,7 +224,12 @@ export class BenchSession {
     return session;
   }
 
-  private constructor(effect: Opening<Effect>, stage: Opening<Stage>, keep: Keeping, options: BenchOptions) {
+  private constructor(
+    effect: Opening<Effect>,
+    stage: Opening<Stage>,
+    private readonly keep: PendingStore,
+    options: BenchOptions,
+  ) {
     const home = effect.document.home;
     this.clock = new Clock(options.frozen);
     this.clock.loop = effect.document.loop;
@@ -219,6 +251,8 @@ export class BenchSession {
       problems: [],
       program: null,
       readings: new Map(),
+      cost: null,
+      asides: [...effect.asides, ...stage.asides],
       levels: null,
       pulse: null,
       brightest: null,
@@ -239,7 +273,7 @@ export class BenchSession {
       new Autosave({
         key: `${name}:${id}`,
         base: opening.version,
-        store: keep satisfies PendingStore,
+        store: keep,
         send: sender(name, id),
         onStatus: (status) => {
           statuses[name] = status;
@@ -254,8 +288,15 @@ export class BenchSession {
       if (effect.pending) this.saves.effect.resume(effect.pending);
       if (stage.pending) this.saves.stage.resume(stage.pending);
     }
-    this.worker = new Worker(new URL('../workers/readings.worker.ts', import.meta.url), { type: 'module' });
-    this.worker.addEventListener('message', ({ data }: MessageEvent<ReadingsAnswer>) => this.receive(data));
+    this.steps = new HistoryStore(effect.document.id);
+    this.worker = new ReadingsPort(
+      () => new Worker(new URL('../workers/readings.worker.ts', import.meta.url), { type: 'module' }),
+      {
+        onAnswer: (answer) => this.receive(answer),
+        onTrouble: (notice) => this.store.setState({ notice }),
+        onFresh: () => this.tellWorker(),
+      },
+    );
     this.peeking = new Peeking(
       this.wardrobe,
       () => this.store.getState(),
@@ -294,7 +335,7 @@ export class BenchSession {
     return {
       prop: there,
       variant: effect.variants.some((v) => v.id === wearing?.variant) ? wearing!.variant : null,
-      overrides: wearing?.overrides ?? {},
+      overrides: wearing?.overrides ?? NO_OVERRIDES,
     };
   }
 
@@ -318,15 +359,22 @@ export class BenchSession {
         (given) => given && this.restage(),
         (error: Error) => this.store.setState({ notice: error.message }),
       );
-    for (const { sha256 } of Object.values(stage.assets))
+    for (const { sha256 } of Object.values(stage.assets)) {
+      const { renderer } = this;
+      if (!renderer || this.provided.has(sha256)) continue;
+      this.provided.add(sha256);
       meshOf(sha256).then(
         (mesh) => {
-          if (!this.renderer) return;
-          this.renderer.provide(sha256, mesh);
+          if (this.renderer !== renderer) return;
+          renderer.provide(sha256, mesh);
           this.restage();
         },
-        (error: Error) => this.store.setState({ notice: error.message }),
+        (error: Error) => {
+          this.provided.delete(sha256);
+          this.store.setState({ notice: error.message });
+        },
       );
+    }
   }
 
   /** Brings the renderer to the stage document. */
@@ -334,7 +382,6 @@ export class BenchSession {
     const { renderer } = this;
     if (!renderer) return;
     renderer.setStage(this.store.getState().stage);
-    this.dressed = '';
     this.queueCompile();
     this.settleSoon();
     this.requestFrame();
@@ -342,28 +389,43 @@ export class BenchSession {
 
   // --- the history, kept across reloads
 
-  private get historyKey(): string {
-    return this.store.getState().effect.id;
-  }
-
   private async restoreHistory(): Promise<void> {
     const { effect, stage } = this.store.getState();
-    const found = await restoreHistory<DocumentName>(this.historyKey, markOf(effect, stage)).catch(() => 'none' as const);
+    const found = await this.steps.restore(markOf(effect, stage)).catch(() => 'none' as const);
     if (found === 'dropped')
       this.store.setState({ notice: 'Undo begins here: the effect or its stage was changed elsewhere since.' });
     else if (found !== 'none') this.store.setState({ history: found.history });
   }
 
   private keepHistorySoon(): void {
-    this.historyTimer ??= setTimeout(() => void this.keepHistory(), KEEP_GAP_MS);
+    if (this.historyTimer) clearTimeout(this.historyTimer);
+    this.historyTimer = setTimeout(() => void this.keepHistory(), KEEP_QUIET_MS);
+    this.historyDeadline ??= setTimeout(() => void this.keepHistory(), KEEP_LONGEST_MS);
   }
 
   private async keepHistory(): Promise<void> {
-    if (this.historyTimer) clearTimeout(this.historyTimer);
-    this.historyTimer = null;
+    for (const t of [this.historyTimer, this.historyDeadline]) if (t) clearTimeout(t);
+    this.historyTimer = this.historyDeadline = null;
     const { effect, stage, history, following } = this.store.getState();
     if (following) return;
-    await keepHistory(this.historyKey, markOf(effect, stage), history).catch(() => undefined);
+    await this.steps.keep(markOf(effect, stage), history).catch(() => undefined);
+  }
+
+  /** The page may end any moment: what is not kept in this browser yet is kept now. */
+  async hold(): Promise<void> {
+    const pending = this.historyTimer !== null;
+    await Promise.all([this.saves.effect.hold(), this.saves.stage.hold(), ...(pending ? [this.keepHistory()] : [])]);
+  }
+
+  /** Closing the page now would lose something. */
+  get atRisk(): boolean {
+    return this.saves.effect.atRisk || this.saves.stage.atRisk || this.store.getState().saved.state === 'refused';
+  }
+
+  /** A draft that could not be read is a file now, or is not wanted. */
+  async letGo(aside: Aside): Promise<void> {
+    await letGo(this.keep, aside);
+    this.store.setState(({ asides }) => ({ asides: asides.filter((a) => a.key !== aside.key) }));
   }
 
   // --- editing
@@ -386,8 +448,7 @@ export class BenchSession {
     if (state.following) return;
     const result = record(state.history, name, state[name], label, mergeKey, recipe);
     if (!result) return;
-    this.store.setState({ [name]: result.value, history: result.history } as Partial<BenchState>);
-    this.changed(name);
+    this.apply({ [name]: result.value }, result.history);
   }
 
   /** Turns a shared dial: here at once, and for every effect of the library that reads it. */
@@ -400,8 +461,6 @@ export class BenchSession {
       },
       `shared ${id}`,
     );
-    const dial = this.store.getState().effect.shared.find((d) => d.id === id);
-    if (dial) this.publishShared(dial);
   }
 
   /** Tells the library, once things have come to rest. */
@@ -424,13 +483,13 @@ export class BenchSession {
     );
   }
 
-  /** Follows the library's shared dials. */
+  /** Follows the library's shared dials. It is nobody's step: there is nothing to undo. */
   private async followShared(): Promise<void> {
     const library = await loadShared().catch(() => []);
     this.store.setState({ library });
-    const newer = newerIn(this.store.getState().effect, library);
-    if (newer.length > 0 && !this.store.getState().following)
-      this.edit('Follow the library’s shared dials', (draft) => takeOver(draft, newer));
+    const { effect, following, history } = this.store.getState();
+    const newer = newerIn(effect, library);
+    if (newer.length > 0 && !following) this.apply({ effect: produce(effect, (draft) => takeOver(draft, newer)) }, history);
   }
 
   /** The end of a drag or of a run of typing. */
@@ -442,7 +501,7 @@ export class BenchSession {
     const { history } = this.store.getState();
     const entry = history.past[history.past.length - 1];
     if (entry)
-      this.travel(entry.document, undoEntry(this.store.getState()[entry.document], entry), {
+      this.travel(entry.document, (value) => undoEntry(value, entry), {
         past: history.past.slice(0, -1),
         future: [entry, ...history.future],
       });
@@ -452,38 +511,54 @@ export class BenchSession {
     const { history } = this.store.getState();
     const entry = history.future[0];
     if (entry)
-      this.travel(entry.document, redoEntry(this.store.getState()[entry.document], entry), {
+      this.travel(entry.document, (value) => redoEntry(value, entry), {
         past: [...history.past, entry],
         future: history.future.slice(1),
       });
   }
 
-  private travel(name: DocumentName, value: Effect | Stage, history: History<DocumentName>): void {
-    if (this.store.getState().following) return;
-    this.store.setState({ [name]: value, history } as Partial<BenchState>);
-    this.changed(name);
+  private travel(name: DocumentName, go: <T extends Effect | Stage>(value: T) => T, history: History<DocumentName>): void {
+    const { following, effect, stage } = this.store.getState();
+    if (following) return;
+    this.apply(name === 'effect' ? { effect: go(effect) } : { stage: go(stage) }, history);
   }
 
-  private changed(name: DocumentName): void {
-    const state = this.store.getState();
-    this.saves[name].change(state[name]);
+  /** The one way in which a document changes: the store is set once, and everybody follows. */
+  private apply(changed: Partial<Shown>, history: History<DocumentName>): void {
+    const before = this.store.getState();
+    this.take(changed, { history });
+    for (const name of ['effect', 'stage'] as const) if (changed[name]) this.saves[name].change(changed[name]);
+    if (changed.effect) this.tellShared(before.effect, changed.effect);
     this.keepHistorySoon();
-    this.follow(name);
     for (const l of this.changeListeners) l();
   }
 
-  /** What a changed document means for the rest of the session. */
-  private follow(name: DocumentName): void {
-    const state = this.store.getState();
-    this.store.setState(this.propState(state.effect, state.stage, state.prop));
-    if (name === 'effect') {
-      this.clock.loop = state.effect.loop;
-      this.clock.fps = state.effect.fps;
-      const alive = new Set(state.effect.strands.map((s) => s.id));
-      if (state.chosen !== null && !alive.has(state.chosen)) this.store.setState({ chosen: null });
-      if (state.kept.some((id) => !alive.has(id))) this.store.setState({ kept: state.kept.filter((id) => alive.has(id)) });
+  /** A shared dial that has another value, by whatever step, has it for the whole library. */
+  private tellShared(before: Effect, now: Effect): void {
+    if (before.shared === now.shared) return;
+    const { library } = this.store.getState();
+    for (const dial of now.shared) {
+      const old = before.shared.find((d) => d.id === dial.id);
+      if (!old || old === dial || JSON.stringify(old.value) === JSON.stringify(dial.value)) continue;
+      const known = library.find((d) => d.id === dial.id);
+      if (JSON.stringify(known?.value) !== JSON.stringify(dial.value)) this.publishShared(dial);
+    }
+  }
+
+  /** Takes changed documents, with what they mean for the rest of the session. */
+  private take(changed: Partial<Shown>, more: Partial<BenchState> = {}): void {
+    const before = this.store.getState();
+    const { effect, stage } = { ...before, ...changed };
+    const alive = new Set(effect.strands.map((s) => s.id));
+    const chosen = before.chosen !== null && alive.has(before.chosen) ? before.chosen : null;
+    const kept = before.kept.every((id) => alive.has(id)) ? before.kept : before.kept.filter((id) => alive.has(id));
+    this.store.setState({ chosen, kept, ...changed, ...more, ...this.propState(effect, stage, before.prop) });
+    if (changed.effect) {
+      this.clock.loop = effect.loop;
+      this.clock.fps = effect.fps;
       this.queueCompile();
-    } else {
+    }
+    if (changed.stage) {
       this.furnish();
       this.restage();
     }
@@ -504,9 +579,7 @@ export class BenchSession {
   show({ effect, stage }: Shown): void {
     const before = this.store.getState();
     if (!before.following) return;
-    this.store.setState({ effect, stage });
-    if (JSON.stringify(before.stage) !== JSON.stringify(stage)) this.follow('stage');
-    this.follow('effect');
+    this.take(JSON.stringify(before.stage) === JSON.stringify(stage) ? { effect } : { effect, stage });
   }
 
   /** The prop that readings are taken on and dials turn. */
@@ -539,7 +612,7 @@ export class BenchSession {
 
   /** Makes everything safe: what is not confirmed is in this browser, the rest with the server. */
   async settle(): Promise<void> {
-    await this.keepHistory();
+    await this.hold();
     await Promise.race([this.saveNow(), new Promise((r) => setTimeout(r, 1000))]);
   }
 
@@ -553,8 +626,14 @@ export class BenchSession {
     if (saved.state === 'conflict') this.saves[saved.document].overwrite(saved.version);
   }
 
-  /** After a conflict: theirs is taken, once mine is safe as a document of its own. @throws when it cannot be stored */
+  /** After a conflict: theirs is taken, once mine is safe as a document of its own; where it cannot be, nothing changes, with a sentence. */
   async takeTheirs(): Promise<void> {
+    await this.takeOther().catch((error: Error) =>
+      this.store.setState({ notice: `The other was not taken; this one is still here. ${error.message}` }),
+    );
+  }
+
+  private async takeOther(): Promise<void> {
     const { saved, effect, stage } = this.store.getState();
     if (saved.state !== 'conflict') return;
     const { document, theirs, version } = saved;
@@ -563,44 +642,92 @@ export class BenchSession {
     if (!result.ok) throw new Error(result.problems[0]!.message);
     await createDocument(document, { ...mine, id: uuid(), name: `${mine.name} (kept)`.slice(0, 120) });
     await this.saves[document].forget(version);
-    this.store.setState({ history: EMPTY_HISTORY, saved: { state: 'saved', at: new Date(), document } });
-    this.store.setState('effect' in result ? { effect: result.effect } : { stage: result.stage });
+    const more = { history: EMPTY_HISTORY, saved: { state: 'saved', at: new Date(), document } } as const;
+    this.take('effect' in result ? { effect: result.effect } : { stage: result.stage }, more);
     this.keepHistorySoon();
-    this.follow(document);
   }
 
   // --- compiling
 
+  /** At most once a frame, however many edits come in it; a page that is not seen has no frames. */
   private queueCompile(): void {
     if (this.compileQueued) return;
     this.compileQueued = true;
-    queueMicrotask(() => {
-      this.compileQueued = false;
+    if (document.hidden) setTimeout(() => this.flush());
+    else requestAnimationFrame(() => this.flush());
+  }
+
+  /** Does what waits for the next frame now: for whoever wants to know what an edit has made of the sheet. */
+  flush(): void {
+    if (!this.compileQueued) return;
+    this.compileQueued = false;
+    try {
       this.compile();
-    });
+    } catch (error) {
+      this.store.setState({
+        notice: `The sheet could not be worked out, so the picture is as it was. ${(error as Error).message}`,
+      });
+    }
   }
 
   private compile(): void {
-    const { effect, stage, prop } = this.store.getState();
+    const { effect, stage, prop, program: before, problems: knownProblems, readings } = this.store.getState();
     const effects = new Map<string, Effect>([[effect.id, effect]]);
     for (const [id, other] of this.others) if (other) effects.set(id, other);
     this.wardrobe.update(stage, effects, effect);
     const { shown, program, problems } = this.wardrobe.read(stage, effect, prop);
-    this.store.setState({ problems, program, readings: readStrands(program, shown.loop) });
+    // Other numbers leave the program, and whoever shows it, as they are.
+    if (program !== before || problems !== knownProblems) {
+      this.store.setState({ problems, program, readings: carriedOver(readings, readKinds(program)) });
+    }
     this.fetchPictures();
     void this.dress();
     void this.peeking.follow(this.renderer);
+    this.worker.ask('ranges', shown);
+    this.askCost();
     this.adviseSoon();
     // A sheet with an error keeps its last good picture and numbers.
     if (problems.length > 0) return;
     this.params = paramValues(program.params, shown);
-    if (program.signature !== this.signature) {
-      this.signature = program.signature;
-      this.post({ kind: 'program', effect: shown });
+    this.workerShown = shown;
+    if (program !== this.workerProgram) {
+      this.workerProgram = program;
+      this.post({ kind: 'program', number: ++this.programNumber, effect: shown });
     }
     this.placeProbes();
     this.requestWhole();
     this.requestFrame();
+  }
+
+  /** A new worker is told all that the one before knew. */
+  private tellWorker(): void {
+    for (const [key, picture] of pictures) this.post({ kind: 'picture', key, picture });
+    if (this.workerProgram && this.workerShown)
+      this.post({ kind: 'program', number: ++this.programNumber, effect: this.workerShown });
+    if (this.places) this.post({ kind: 'places', places: this.places });
+    this.placeProbes();
+    this.workerBusy = false;
+    this.costKey = null;
+    if (this.workerShown) this.worker.ask('ranges', this.workerShown);
+    this.askCost();
+    this.adviseSoon();
+    this.requestWhole();
+  }
+
+  /** Whether somebody looks at what the sheet costs: it is worked out only then. */
+  watchCost(on: boolean): void {
+    this.wantsCost = on;
+    this.askCost();
+  }
+
+  /** A dial's number changes nothing of it: only the sheet does, and which of its inputs are dials. */
+  private askCost(): void {
+    const { effect, stage, prop, problems, program } = this.store.getState();
+    if (!this.wantsCost || !program || problems.length > 0) return;
+    const key = { program, dials: effect.dials.map((d) => `${d.id}:${d.strand}.${d.input}`).join() };
+    if (this.costKey?.program === key.program && this.costKey.dials === key.dials) return;
+    this.costKey = key;
+    this.worker.ask('cost', this.wardrobe.read(stage, effect, prop).shown);
   }
 
   /** Images come when they come: until then grey stands for them. */
@@ -632,19 +759,20 @@ export class BenchSession {
       this.adviseTimer = null;
       const { effect, stage, prop } = this.store.getState();
       const { shown, problems } = this.wardrobe.read(stage, effect, prop);
-      if (problems.length === 0) this.post({ kind: 'advise', effect: shown, turn: ++this.adviseTurn });
+      if (problems.length === 0) this.worker.ask('advise', shown);
     }, ADVISE_GAP_MS);
   }
 
-  /** @param turn of the request: what was asked before a later one is out of date */
-  private advised({ turn, advice }: AdviceAnswer): void {
+  /** @param advice it may be of a sheet a moment ago: what it says of strands that are gone is passed over */
+  private advised(advice: readonly Advice[]): void {
     const { effect, stage, prop, brightest, readings } = this.store.getState();
     const { shown, program, problems } = this.wardrobe.read(stage, effect, prop);
-    if (turn !== this.adviseTurn || problems.length > 0) return;
+    if (problems.length > 0) return;
+    const alive = advice.filter((a) => a.strand === null || program.strands.has(a.strand));
     const chosen = stage.props.find((p) => p.id === prop);
     const about = this.renderer?.aboutProp(prop) ?? null;
     const looked = chosen && about ? { prop: chosen, about } : null;
-    this.store.setState({ findings: findingsOf(advice, shown, program, readings, stage, looked, brightest) });
+    this.store.setState({ findings: findingsOf(alive, shown, program, readings, stage, looked, brightest) });
   }
 
   /** Has the renderer follow what is to be worn, where that is another program than before. */
@@ -666,6 +794,12 @@ export class BenchSession {
 
   attach(renderer: StageRenderer): void {
     this.renderer = renderer;
+    this.provided.clear();
+    this.drawing = false;
+    renderer.onRemade = () => {
+      this.dressed = '';
+      this.queueCompile();
+    };
     const { stage, viewpoint } = this.store.getState();
     for (const [key, picture] of pictures) renderer.providePicture(key, picture);
     void this.followShared();
@@ -740,6 +874,11 @@ export class BenchSession {
 
   requestFrame(): void {
     if (this.frameQueued || !this.renderer) return;
+    // Frames that are not drawn yet would queue up behind one another, and what is pressed would wait for all of them.
+    if (this.drawing) {
+      this.frameWanted = true;
+      return;
+    }
     this.frameQueued = requestAnimationFrame(() => {
       this.frameQueued = 0;
       this.drawFrame();
@@ -750,12 +889,22 @@ export class BenchSession {
     const { renderer } = this;
     // What is asked for while a picture is taken is drawn after it.
     if (!renderer || renderer.capturing) return;
+    this.flush();
     const { stage, raw } = this.store.getState();
     this.wardrobe.fill(renderer, stage, this.clock.time);
     this.peeking.fill(renderer, stage, this.clock.time);
     if (this.clock.frozen) renderer.sharpen();
     renderer.draw({ raw, adapt: !this.clock.frozen });
     if (this.clock.frozen) renderer.settle();
+    else {
+      this.drawing = true;
+      void renderer.drawn().then(() => {
+        this.drawing = false;
+        if (!this.frameWanted) return;
+        this.frameWanted = false;
+        this.requestFrame();
+      });
+    }
     this.frames++;
     for (const l of this.drawnListeners) l(this.frames);
     this.measureSoon();
@@ -765,6 +914,7 @@ export class BenchSession {
 
   /** While nothing moves the picture refines itself, a sample at a time; any frame begins anew. */
   private refineSoon(): void {
+    this.refining++;
     if (this.refineTimer) clearTimeout(this.refineTimer);
     if (this.store.getState().samples !== 0) this.store.setState({ samples: 0 });
     if (this.clock.frozen || this.clock.playing) return;
@@ -782,9 +932,12 @@ export class BenchSession {
       if (samples === before) return;
       this.store.setState({ samples });
       const began = performance.now();
-      renderer.settle();
-      // As long again for whatever else the page has to do, where there is no graphics card.
-      if (samples < STILL_SAMPLES) this.refineTimer = setTimeout(step, Math.min(STILL_AFTER_MS, performance.now() - began));
+      const turn = ++this.refining;
+      void renderer.drawn().then(() => {
+        if (turn !== this.refining || samples >= STILL_SAMPLES) return;
+        // As long again for whatever else the page has to do, where there is no graphics card.
+        this.refineTimer = setTimeout(step, Math.min(STILL_AFTER_MS, performance.now() - began));
+      });
     };
     this.refineTimer = setTimeout(step, STILL_AFTER_MS);
   }
@@ -826,7 +979,7 @@ export class BenchSession {
   // --- readings
 
   private post(request: ReadingsRequest, transfer: Transferable[] = []): void {
-    this.worker.postMessage(request, transfer);
+    this.worker.post(request, transfer);
   }
 
   /** Reads the prop's places anew once camera and stage have come to rest. */
@@ -836,7 +989,10 @@ export class BenchSession {
       if (this.dressing > 0) return this.settleSoon();
       const reading = this.renderer?.read(this.store.getState().prop, SWATCH_WIDTH, SWATCH_HEIGHT);
       this.placeProbes();
-      if (reading) this.post({ kind: 'places', places: { mask: reading.mask, planes: reading.planes } });
+      if (reading) {
+        this.places = { mask: reading.mask, planes: reading.planes };
+        this.post({ kind: 'places', places: this.places });
+      }
       this.requestWhole();
     }, SETTLE_MS);
   }
@@ -872,7 +1028,7 @@ export class BenchSession {
 
   private requestSwatches(): void {
     this.workerStale = true;
-    if (this.workerBusy || this.swatchTimer) return;
+    if (this.workerBusy || this.swatchTimer || !this.workerProgram) return;
     const wait = Math.max(0, this.lastSwatches + SWATCH_GAP_MS - performance.now());
     this.swatchTimer = setTimeout(() => {
       this.swatchTimer = null;
@@ -882,30 +1038,51 @@ export class BenchSession {
       const { effect, stage, prop, chosen, kept } = this.store.getState();
       const whole = this.wholeStale ? { strands: [...new Set([...(chosen === null ? [] : [chosen]), ...kept])] } : null;
       this.wholeStale = false;
-      this.post({
+      const asked = this.worker.post({
         kind: 'draw',
+        number: this.programNumber,
         params: this.params,
         time: this.clock.time,
         loop: effect.loop,
         steady: steadyOf(stage, prop),
         whole,
       });
-      // A worker without places yet does not answer; it is asked again when it has them.
-      setTimeout(() => {
-        if (this.lastReadings !== null) return;
-        this.workerBusy = false;
-        this.wholeStale = true;
-      }, SWATCH_GAP_MS);
+      // Without a worker nobody answers; a new one is told everything.
+      if (!asked) this.workerBusy = false;
     }, wait);
   }
 
   private receive(answer: ReadingsAnswer): void {
-    if (answer.kind === 'advice') return this.advised(answer);
-    if (answer.kind === 'levels') {
-      this.store.setState({ levels: answer.levels });
-      return;
+    switch (answer.kind) {
+      case 'ranges':
+        return this.store.setState(({ readings }) => ({ readings: withRanges(readings, answer.ranges) }));
+      case 'advise':
+        return this.advised(answer.advice);
+      case 'cost':
+        return this.store.setState({ cost: { cost: answer.cost, savings: answer.savings } });
+      case 'levels':
+        return this.store.setState({ levels: answer.levels });
+      case 'trouble':
+        if (answer.about === 'draw') this.workerBusy = false;
+        return;
+      case 'idle':
+        this.workerBusy = false;
+        this.wholeStale = true;
+        // It has another program by now, or will have places.
+        if (answer.number !== this.programNumber) this.requestSwatches();
+        return;
+      case 'readings':
+        return this.drawnReadings(answer);
     }
+  }
+
+  private drawnReadings(answer: Readings): void {
     this.workerBusy = false;
+    // Of a sheet that is no longer: its rows would show another's pictures.
+    if (answer.number !== this.programNumber) {
+      this.wholeStale ||= answer.whole !== null;
+      return this.requestSwatches();
+    }
     this.lastReadings = answer;
     if (answer.whole) {
       this.store.setState({ pulse: answer.whole.pulse, brightest: answer.whole.brightest });
@@ -931,8 +1108,16 @@ export class BenchSession {
     this.saves.stage.stop();
     this.peeking.stop();
     this.clock.dispose();
-    this.worker.terminate();
-    for (const t of [this.swatchTimer, this.settleTimer, this.levelsTimer, this.historyTimer, this.adviseTimer, this.refineTimer])
+    this.worker.stop();
+    for (const t of [
+      this.swatchTimer,
+      this.settleTimer,
+      this.levelsTimer,
+      this.historyTimer,
+      this.historyDeadline,
+      this.adviseTimer,
+      this.refineTimer,
+    ])
       if (t) clearTimeout(t);
     cancelAnimationFrame(this.frameQueued);
     this.detach();

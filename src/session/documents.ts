@@ -1,16 +1,11 @@
 /** Opening documents: the server's, or what this browser still holds of them. */
 import { createStore as createKeyStore, del, get, set } from 'idb-keyval';
 import type { Loaded } from './api.js';
-import { NotThere } from './api.js';
+import { OpenFailure } from './api.js';
 import type { Pending, PendingStore } from './autosave.js';
 
-export interface Keeping extends PendingStore {
-  /** False where the browser refuses to keep anything: then nothing outlives the page. */
-  readonly lasting: boolean;
-}
-
 /** A store that forgets at the end, for browsers that refuse to keep anything. */
-function memoryStore(): Keeping {
+function memoryStore(): PendingStore {
   const kept = new Map<string, Pending>();
   return {
     lasting: false,
@@ -20,7 +15,7 @@ function memoryStore(): Keeping {
   };
 }
 
-export async function pendingStore(): Promise<Keeping> {
+export async function pendingStore(): Promise<PendingStore> {
   try {
     const store = createKeyStore('wispen', 'pending');
     await set('probe', 1, store);
@@ -36,30 +31,82 @@ export async function pendingStore(): Promise<Keeping> {
   }
 }
 
+/** A draft of this browser's that can no longer be read: kept until somebody lets it go. */
+export interface Aside {
+  /** Where it is kept. */
+  readonly key: string;
+  /** What of it cannot be read. */
+  readonly why: string;
+  readonly document: unknown;
+}
+
 export interface Opening<T> {
   readonly document: T;
   readonly version: number;
   readonly savedAt: Date;
   readonly pending: Pending | null;
+  readonly asides: readonly Aside[];
 }
 
-/** The server's document, or what this browser still holds of it. */
+/** Reads a draft. @returns the document, or the sentence of what is wrong with it */
+export type ReadDraft<T> = (
+  kept: unknown,
+) => { readonly ok: true; readonly document: T } | { readonly ok: false; readonly why: string };
+
+/** Drafts that were put aside under a key before. */
+async function asidesOf(store: PendingStore, key: string, read: ReadDraft<unknown>): Promise<Aside[]> {
+  const found: Aside[] = [];
+  for (let n = 1; ; n++) {
+    const place = `${key} aside ${n}`;
+    const kept = await store.get(place).catch(() => undefined);
+    if (!kept) return found;
+    // One that was let go leaves its place, so that those after it are found.
+    if (kept.document === null) continue;
+    const result = read(kept.document);
+    found.push({ key: place, why: result.ok ? 'it can be read again' : result.why, document: kept.document });
+  }
+}
+
+/** Puts a draft that cannot be read aside, where nothing writes over it. */
+async function putAside(store: PendingStore, key: string, kept: Pending): Promise<void> {
+  let n = 1;
+  while (await store.get(`${key} aside ${n}`)) n++;
+  await store.set(`${key} aside ${n}`, kept);
+  await store.del(key);
+}
+
+/** Somebody has it as a file, or does not want it. */
+export const letGo = (store: PendingStore, { key }: Aside): Promise<void> =>
+  store.set(key, { base: 0, document: null, sent: null });
+
+/**
+ * The server's document, or what this browser still holds of it.
+ * @throws the loader's failure, with the drafts that were put aside
+ */
 export async function openDocument<T>(
   store: PendingStore,
   key: string,
   load: () => Promise<Loaded<T>>,
-  read: (kept: unknown) => T | null,
+  read: ReadDraft<T>,
 ): Promise<Opening<T>> {
-  const kept = await store.get(key).catch(() => undefined);
-  const mine = kept ? read(kept.document) : null;
+  let kept = await store.get(key).catch(() => undefined);
+  const draft = kept ? read(kept.document) : null;
+  const mine = draft?.ok ? draft.document : null;
+  if (kept && !mine) {
+    // Nothing that was typed is thrown away because this version cannot read it.
+    await putAside(store, key, kept);
+    kept = undefined;
+  }
+  const asides = await asidesOf(store, key, read);
   let loaded: Loaded<T> | null = null;
   try {
     loaded = await load();
   } catch (error) {
-    if (!mine || (error instanceof NotThere && kept!.base > 0)) throw error;
+    if (!mine || (error instanceof OpenFailure && error.reason === 'gone' && kept!.base > 0))
+      throw error instanceof OpenFailure ? error.with(asides) : error;
   }
   if (kept && mine && !(loaded && JSON.stringify(loaded.document) === JSON.stringify(mine)))
-    return { document: mine, version: kept.base, savedAt: loaded?.savedAt ?? new Date(0), pending: kept };
+    return { document: mine, version: kept.base, savedAt: loaded?.savedAt ?? new Date(0), pending: kept, asides };
   if (kept) await store.del(key);
-  return { ...loaded!, pending: null };
+  return { ...loaded!, pending: null, asides };
 }

@@ -5,7 +5,8 @@ import { DEFAULT_FINISH, MAX_FILE_BYTES, emptyEffect, type Effect } from '../cor
 import { MAX_BUNDLE_BYTES, assetsOf, writeBundle, type Bundle } from '../core/formats/bundle.js';
 import { readStage, type Stage } from '../core/formats/stage.js';
 import { effectsOn } from '../core/formats/wearing.js';
-import { NotThere, loadEffect, loadStage } from './api.js';
+import type { BundleAnswer } from '../workers/bundle.worker.js';
+import { OpenFailure, loadEffect, loadStage } from './api.js';
 
 /** The stage that new effects are given a copy of. */
 export const FIRST_STAGE = '0190a100-0000-7000-8000-000000000001';
@@ -35,7 +36,7 @@ export async function bundleOf(effect: Effect, stage: Stage | null, withAssets =
         ({ document }) => [document],
         (error: unknown) => {
           // Props that wear an effect that is gone are bare here too.
-          if (error instanceof NotThere) return [];
+          if (error instanceof OpenFailure && error.reason === 'gone') return [];
           throw error;
         },
       ),
@@ -59,7 +60,7 @@ async function fetchStage(id: string): Promise<Stage | null> {
   return loadStage(id).then(
     ({ document }) => document,
     (error: unknown) => {
-      if (error instanceof NotThere) return null;
+      if (error instanceof OpenFailure && error.reason === 'gone') return null;
       throw error;
     },
   );
@@ -97,11 +98,23 @@ export async function duplicateEffect(id: string): Promise<string> {
   return takeIn(writeBundle({ effects: [copy], stages: stage ? [stage] : [], assets: new Map() }), 'The copy');
 }
 
+/** The file of a bundle, zipped away from the page. @throws with a sentence */
+export function zipped(bundle: Bundle): Promise<Uint8Array<ArrayBuffer>> {
+  const worker = new Worker(new URL('../workers/bundle.worker.ts', import.meta.url), { type: 'module' });
+  return new Promise<Uint8Array<ArrayBuffer>>((resolve, reject) => {
+    worker.addEventListener('message', ({ data }: MessageEvent<BundleAnswer>) =>
+      data.ok ? resolve(data.bytes) : reject(new Error(`The bundle could not be made: ${data.why}.`)),
+    );
+    worker.addEventListener('error', () => reject(new Error('The bundle could not be made.')));
+    worker.postMessage(bundle);
+  }).finally(() => worker.terminate());
+}
+
 /** The bundle file of an effect that is stored. */
 export async function bundleFile(id: string): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }> {
   const { document: effect } = await loadEffect(id);
   const stage = effect.home ? await fetchStage(effect.home.stage) : null;
-  return { name: `${fileStem(effect.name)}.wispen`, bytes: writeBundle(await bundleOf(effect, stage)) };
+  return { name: `${fileStem(effect.name)}.wispen`, bytes: await zipped(await bundleOf(effect, stage)) };
 }
 
 const size = (bytes: number) => `${(bytes / 1048576).toFixed(1)} MB`;

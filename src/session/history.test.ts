@@ -29,3 +29,40 @@ test('a gesture is one entry; undo and redo go there and back', () => {
 test('an edit that changes nothing leaves no entry', () => {
   expect(record(EMPTY_HISTORY, 'effect', { n: 1 }, 'Nothing', null, (d) => void (d.n = 1))).toBeNull();
 });
+
+test('a long drag is one small entry, and undoes to where it began', () => {
+  type Deep = { strands: { inputs?: Record<string, { value: number }> }[] };
+  const first: Deep = { strands: [{}, {}] };
+  let history: History<'effect'> = EMPTY_HISTORY;
+  let value = first;
+  for (let k = 1; k <= 500; k++) {
+    const result = record(
+      history,
+      'effect',
+      value,
+      'Drag',
+      'drag',
+      (d) => void ((d.strands[1]!.inputs ??= {}).amount = { value: k }),
+    )!;
+    ({ history, value } = result);
+  }
+  expect(history.past).toHaveLength(1);
+  const [entry] = history.past;
+  // The first step made what the later ones set again: its own patch, and one for those.
+  expect(entry!.patches.length + entry!.inverse.length).toBeLessThan(6);
+  expect(undoEntry(value, entry!)).toEqual(first);
+  expect(redoEntry(first, entry!)).toEqual(value);
+});
+
+test('steps of a gesture that add and remove are kept one by one', () => {
+  let history: History<'effect'> = EMPTY_HISTORY;
+  let value: Doc = { n: 0, list: [1, 2, 3] };
+  const edit = (recipe: (d: Doc) => void) => ({ history, value } = record(history, 'effect', value, 'Change', 'g', recipe)!);
+  edit((d) => void d.list.splice(1, 1));
+  edit((d) => void d.list.splice(0, 0, 9));
+  edit((d) => void (d.list[0] = 8));
+  edit((d) => void d.list.pop());
+  expect(value.list).toEqual([8, 1]);
+  expect(undoEntry(value, history.past[0]!)).toEqual({ n: 0, list: [1, 2, 3] });
+  expect(redoEntry({ n: 0, list: [1, 2, 3] }, history.past[0]!)).toEqual(value);
+});

@@ -22,6 +22,24 @@ export const EMPTY_HISTORY = { past: [], future: [] } as const;
 /** Entries kept; older ones are forgotten. */
 const DEPTH = 500;
 
+const namesOf = (patches: readonly Patch[]) => patches.map((p) => JSON.stringify(p.path)).join();
+/** They only set what is there, each another thing: nothing is lost when others that set the same come after them. */
+const onlySet = (patches: readonly Patch[]) =>
+  patches.every((p) => p.op === 'replace') && new Set(patches.map((p) => namesOf([p]))).size === patches.length;
+
+/** The patches of a gesture and of one more step. A step that sets again what the last one set takes its place: a long drag stays small. */
+function followed(earlier: readonly Patch[], later: readonly Patch[]): readonly Patch[] {
+  const tail = earlier.slice(-later.length);
+  if (!onlySet(later) || tail.some((p) => p.op === 'remove') || namesOf(tail) !== namesOf(later)) return [...earlier, ...later];
+  return [...earlier.slice(0, -later.length), ...tail.map((p, k) => ({ ...p, value: later[k]!.value as unknown }))];
+}
+
+/** The same backwards: what is set first need not be set when the next to be undone sets it again. */
+function preceded(inverse: readonly Patch[], rest: readonly Patch[]): readonly Patch[] {
+  const alike = onlySet(inverse) && namesOf(rest.slice(0, inverse.length)) === namesOf(inverse);
+  return alike ? rest : [...inverse, ...rest];
+}
+
 /** @returns the document after the edit and the history with it, or null when the edit changed nothing */
 export function record<D extends string, T extends Objectish>(
   history: History<D>,
@@ -35,7 +53,7 @@ export function record<D extends string, T extends Objectish>(
   if (patches.length === 0) return null;
   const last = history.past[history.past.length - 1];
   if (last && mergeKey !== null && last.mergeKey === mergeKey && last.document === document) {
-    const merged = { ...last, patches: [...last.patches, ...patches], inverse: [...inverse, ...last.inverse] };
+    const merged = { ...last, patches: followed(last.patches, patches), inverse: preceded(inverse, last.inverse) };
     return { value: next as T, history: { past: [...history.past.slice(0, -1), merged], future: [] } };
   }
   const entry: Entry<D> = { label, document, patches, inverse, mergeKey };

@@ -4,7 +4,8 @@
  */
 import type { Problem } from '../core/effect/read.js';
 import type { Effect, Finish } from '../core/effect/schema.js';
-import { optionsKey, withVariant } from '../core/effect/variant.js';
+import { skeletonOf } from '../core/effect/skeleton.js';
+import { withVariant } from '../core/effect/variant.js';
 import { whoWears, type Wearing } from '../core/formats/wearing.js';
 import type { Stage } from '../core/formats/stage.js';
 import { SURFACE_LEAVES } from '../core/ir/leaves.js';
@@ -20,6 +21,8 @@ import type { StageRenderer } from '../stage/renderer.js';
 import { SPILL_POINTS } from '../stage/spill.js';
 import { pictures } from './images.js';
 
+/** Programs that are remembered: undo goes back to one that was. */
+const PATTERNS = 24;
 const OVER_SURFACE = new Set(SURFACE_LEAVES);
 
 /** A program, as it is drawn and as its emission is computed for the light it throws. */
@@ -69,7 +72,10 @@ export const steadyOf = (stage: Stage, prop: string): { propRandom: number[] } =
 });
 
 export class Wardrobe {
-  private patterns = new WeakMap<Effect, Map<string, Pattern>>();
+  /** Effects with the values of a prop written into them. */
+  private worded = new WeakMap<Effect, Map<string, Effect>>();
+  /** Programs by what makes them: numbers are no part of it. */
+  private patterns = new Map<string, Pattern>();
   private cuts = new Map<string, Cut>();
   private made = 0;
   /** The last outfit of a prop that had no errors. */
@@ -79,38 +85,46 @@ export class Wardrobe {
   /** What each prop is drawn in. */
   private worn = new Map<string, Outfit>();
 
-  private pattern(effect: Effect, wearing: Wearing): Pattern {
-    let made = this.patterns.get(effect);
-    if (!made) this.patterns.set(effect, (made = new Map()));
-    const key = optionsKey(effect, wearing.variant, wearing.overrides);
-    const found = made.get(key);
-    if (found) return found;
-    const shown = withVariant(effect, wearing.variant, wearing.overrides);
-    const program = lower(shown, { build: 'live' });
-    let pattern: Pattern = { program, problems: program.problems, cut: null };
-    if (program.problems.length === 0) {
-      const signature = signatureOf(program, shown.finish);
-      let cut = this.cuts.get(signature);
-      if (!cut) {
-        const text = emitGlsl(program, { hoist: true, naming: 'ids', lit: shown.finish.lighting === 'lit' });
-        const beyond = budgetProblems(text);
-        if (beyond.length > 0) pattern = { program, problems: beyond, cut: null };
-        else
-          this.cuts.set(
-            signature,
-            (cut = {
-              number: ++this.made,
-              text,
-              finish: shown.finish,
-              emission: emissionOf(program, shown.finish),
-              movement: movementOf(program, SPILL_POINTS, pictures),
-            }),
-          );
-      }
-      if (cut) pattern = { ...pattern, cut };
+  /** An effect as one prop wears it: the same object for as long as nothing of that changes. */
+  private shown(effect: Effect, { variant, overrides }: Pick<Wearing, 'variant' | 'overrides'>): Effect {
+    let made = this.worded.get(effect);
+    if (!made) this.worded.set(effect, (made = new Map()));
+    const key = `${variant ?? ''} ${JSON.stringify(overrides)}`;
+    let shown = made.get(key);
+    if (!shown) made.set(key, (shown = withVariant(effect, variant, overrides)));
+    return shown;
+  }
+
+  /** The program of an effect, whatever its numbers are. */
+  private pattern(shown: Effect): Pattern {
+    const key = `${skeletonOf(shown)}\n${JSON.stringify(shown.finish)}`;
+    let pattern = this.patterns.get(key);
+    // The last to be asked for are the last to be forgotten.
+    this.patterns.delete(key);
+    if (!pattern) pattern = this.make(shown);
+    this.patterns.set(key, pattern);
+    for (const old of this.patterns.keys()) {
+      if (this.patterns.size <= PATTERNS) break;
+      this.patterns.delete(old);
     }
-    made.set(key, pattern);
     return pattern;
+  }
+
+  private make(shown: Effect): Pattern {
+    const program = lower(shown, { build: 'live' });
+    const { problems } = program;
+    if (problems.length > 0) return { program, problems, cut: null };
+    const signature = signatureOf(program, shown.finish);
+    let cut = this.cuts.get(signature);
+    if (!cut) {
+      const text = emitGlsl(program, { hoist: true, naming: 'ids', lit: shown.finish.lighting === 'lit' });
+      const beyond = budgetProblems(text);
+      if (beyond.length > 0) return { program, problems: beyond, cut: null };
+      const emission = emissionOf(program, shown.finish);
+      const movement = movementOf(program, SPILL_POINTS, pictures);
+      this.cuts.set(signature, (cut = { number: ++this.made, text, finish: shown.finish, emission, movement }));
+    }
+    return { program, problems, cut };
   }
 
   /**
@@ -121,13 +135,15 @@ export class Wardrobe {
     this.wanted = whoWears(stage, bench).flatMap((wearing): Outfit[] => {
       const effect = effects.get(wearing.effect);
       if (!effect) return [];
-      const { program, cut } = this.pattern(effect, wearing);
+      const shown = this.shown(effect, wearing);
+      const { program, cut } = this.pattern(shown);
       if (!cut) {
         // A sheet with an error keeps its last good picture.
         const last = this.good.get(wearing.prop);
         return last && last.shown.id === effect.id ? [last] : [];
       }
-      const shown = withVariant(effect, wearing.variant, wearing.overrides);
+      const before = this.good.get(wearing.prop);
+      if (before?.shown === shown && before.cut === cut) return [before];
       const outfit: Outfit = { prop: wearing.prop, shown, program, cut, params: paramValues(program.params, shown) };
       this.good.set(wearing.prop, outfit);
       return [outfit];
@@ -153,8 +169,9 @@ export class Wardrobe {
       variant: null,
       overrides: {},
     };
-    const { program, problems } = this.pattern(bench, wearing);
-    return { shown: withVariant(bench, wearing.variant, wearing.overrides), program, problems };
+    const shown = this.shown(bench, wearing);
+    const { program, problems } = this.pattern(shown);
+    return { shown, program, problems };
   }
 
   outfit(prop: string): Outfit | undefined {

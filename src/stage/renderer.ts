@@ -106,6 +106,8 @@ function discard({ material, shadow }: Tailored): void {
 
 /** Half the angle that the key light's disc is seen under, as its tangent: 1.1 degrees, a lamp of 20 cm at 5 m. */
 const LIGHT_RADIUS = 0.02;
+/** How often a fence is looked at. */
+const FENCE_MS = 2;
 /** Frames slower than this lower the resolution. */
 const SLOW_MS = 50;
 
@@ -214,6 +216,9 @@ export class StageRenderer {
     this.picture = null;
   }
 
+  /** Called when a prop's mesh has been made anew: it is bare until the props are dressed again. */
+  onRemade: () => void = () => undefined;
+
   /** Brings the scene to a stage document; only what differs is made anew. */
   setStage(stage: Stage): void {
     this.whenFree(() => this.bringTo(stage));
@@ -230,9 +235,11 @@ export class StageRenderer {
     }
     const alive = new Set(stage.props.map((p) => p.id));
     for (const id of this.props.keys()) if (!alive.has(id)) this.dropProp(id);
+    let remade = false;
     for (const p of stage.props) {
       const shape = this.shapeOf(stage, p);
       if (this.props.get(p.id)?.shape !== shape) {
+        remade = true;
         this.dropProp(p.id);
         const mesh = this.makeProp(stage, p);
         if (mesh) this.props.set(p.id, { shape, mesh, base: mesh.geometry });
@@ -258,6 +265,7 @@ export class StageRenderer {
     }
     this.surroundings.apply(stage.surroundings);
     this.renderer.shadowMap.needsUpdate = true;
+    if (remade) this.onRemade();
   }
 
   /** Whether a prop's mesh is the one it should have: its primitive, or its file once that is at hand. */
@@ -553,7 +561,14 @@ export class StageRenderer {
     this.drawScene(picture);
     restore();
     this.show(picture.texture, picture, raw);
-    if (adapt) this.adapt(performance.now() - began);
+    // How long the card draws is known when it has drawn: handing it the work takes no time.
+    if (adapt && !this.timed) {
+      this.timed = true;
+      void this.drawn().then(() => {
+        this.timed = false;
+        this.adapt(performance.now() - began);
+      });
+    }
   }
 
   /** While something is turned about, large meshes are drawn by their reduced copies. */
@@ -781,6 +796,28 @@ export class StageRenderer {
     const { width, height } = displayTarget;
     gl.blitFramebuffer(0, 0, size.width, size.height, 0, 0, width, height, gl.COLOR_BUFFER_BIT, gl.NEAREST);
     renderer.state.bindFramebuffer(gl.READ_FRAMEBUFFER, null);
+  }
+
+  private timed = false;
+
+  /** Resolves when the graphics card has drawn what it was given so far; the page goes on meanwhile. */
+  drawn(): Promise<void> {
+    const { gl } = this;
+    const fence = gl.fenceSync(gl.SYNC_GPU_COMMANDS_COMPLETE, 0);
+    gl.flush();
+    // A lost context has nothing to wait for.
+    if (!fence) return Promise.resolve();
+    return new Promise((resolve) => {
+      const look = () => {
+        if (gl.clientWaitSync(fence, 0, 0) === gl.TIMEOUT_EXPIRED) {
+          setTimeout(look, FENCE_MS);
+          return;
+        }
+        gl.deleteSync(fence);
+        resolve();
+      };
+      setTimeout(look);
+    });
   }
 
   private adapt(ms: number): void {

@@ -1,11 +1,13 @@
-/** Messages of the readings worker: pictures, curves and levels, computed away from the page. */
+/** Messages of the readings worker: pictures, curves, levels, ranges, advice and cost, computed away from the page. */
 import type { Picture } from '../core/base/picture.js';
 import type { Advice } from '../core/analysis/advice.js';
 import type { RestPoints, Stand } from '../core/analysis/surfacePlaces.js';
 import type { Brightest } from '../core/analysis/glow.js';
+import type { CostReading } from '../core/analysis/cost.js';
 import type { Levels } from '../core/analysis/levels.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { Leaf } from '../core/ir/leaves.js';
+import type { Interval } from '../core/ir/types.js';
 
 export const SWATCH_WIDTH = 64;
 export const SWATCH_HEIGHT = 48;
@@ -29,14 +31,19 @@ export interface Probe {
   readonly params: Float32Array;
 }
 
+/** What is asked about a whole sheet: the newest of each kind counts. */
+export const QUESTIONS = ['ranges', 'advise', 'cost'] as const;
+export type Question = (typeof QUESTIONS)[number];
+
 export type ReadingsRequest =
-  | { readonly kind: 'program'; readonly effect: Effect }
+  /** @param number names the program: what is drawn says which it means */
+  | { readonly kind: 'program'; readonly number: number; readonly effect: Effect }
   | { readonly kind: 'places'; readonly places: Places }
-  | { readonly kind: 'advise'; readonly effect: Effect; readonly turn: number }
   | { readonly kind: 'picture'; readonly key: string; readonly picture: Picture }
   | { readonly kind: 'probes'; readonly probes: readonly Probe[] }
   | {
       readonly kind: 'draw';
+      readonly number: number;
       readonly params: Float32Array;
       readonly time: number;
       readonly loop: number | null;
@@ -45,10 +52,13 @@ export type ReadingsRequest =
       /** Asks for the pulse and the brightest place too: when numbers, places or choices changed, not when only time did. */
       readonly whole: { readonly strands: readonly string[] } | null;
     }
-  | { readonly kind: 'levels'; readonly luminance: Float32Array; readonly display: Uint8Array; readonly threshold: number };
+  | { readonly kind: 'levels'; readonly luminance: Float32Array; readonly display: Uint8Array; readonly threshold: number }
+  | { readonly kind: Question; readonly turn: number; readonly effect: Effect };
 
 export interface Readings {
   readonly kind: 'readings';
+  /** Of the program that was drawn. */
+  readonly number: number;
   readonly time: number;
   readonly ids: readonly string[];
   /** One picture of SWATCH_WIDTH x SWATCH_HEIGHT RGBA a strand, one after another, in the order of `ids`. */
@@ -79,16 +89,13 @@ export interface Pulse {
   readonly values: Float32Array;
 }
 
-export interface LevelsAnswer {
-  readonly kind: 'levels';
-  readonly levels: Levels;
-}
-
-export interface AdviceAnswer {
-  readonly kind: 'advice';
-  /** Of the request that it answers. */
-  readonly turn: number;
-  readonly advice: readonly Advice[];
-}
-
-export type ReadingsAnswer = Readings | LevelsAnswer | AdviceAnswer;
+export type ReadingsAnswer =
+  | Readings
+  /** A request to draw that could not be followed yet: there is no such program, or there are no places. */
+  | { readonly kind: 'idle'; readonly number: number }
+  | { readonly kind: 'levels'; readonly levels: Levels }
+  | { readonly kind: 'ranges'; readonly turn: number; readonly ranges: ReadonlyMap<string, readonly Interval[]> }
+  | { readonly kind: 'advise'; readonly turn: number; readonly advice: readonly Advice[] }
+  | { readonly kind: 'cost'; readonly turn: number; readonly cost: CostReading; readonly savings: ReadonlyMap<string, number> }
+  /** A request that failed; the worker goes on. */
+  | { readonly kind: 'trouble'; readonly about: ReadingsRequest['kind']; readonly turn: number | null; readonly message: string };

@@ -9,18 +9,25 @@ import { measureLevels } from '../core/analysis/levels.js';
 import { SURFACE_LEAVES, type Leaf } from '../core/ir/leaves.js';
 import { evaluatorOf, strandRoots, type Evaluator } from '../core/targets/evaluate.js';
 import type { LeafValues } from '../core/targets/wasm.js';
-import { lower } from '../core/lower/lower.js';
+import type { Effect } from '../core/effect/schema.js';
+import { skeletonOf } from '../core/effect/skeleton.js';
+import type { Interval } from '../core/ir/types.js';
+import { boundsOf } from '../core/lower/bounds.js';
+import { lower, type Program } from '../core/lower/lower.js';
+import type { ScalarProgram } from '../core/passes/scalarise.js';
+import { readCost, savings } from '../core/analysis/cost.js';
+import { readKinds, readRanges, wholeOf, withRanges } from '../core/analysis/reading.js';
 import {
   CURVE_POINTS,
   PULSE_POINTS,
   SWATCH_HEIGHT,
   SWATCH_WIDTH,
-  type AdviceAnswer,
-  type LevelsAnswer,
   type Places,
   type Probe,
   type Pulse,
+  type Question,
   type Readings,
+  type ReadingsAnswer,
   type ReadingsRequest,
 } from './readings.js';
 import { paintSwatch } from './swatch.js';
@@ -35,6 +42,7 @@ const LOOKS = 48;
 const LOOK_STEP = 7;
 
 interface Compiled {
+  readonly number: number;
   readonly ids: string[];
   readonly kinds: Kind[];
   readonly surface: Evaluator;
@@ -50,15 +58,51 @@ let places: Places | null = null;
 let probes: readonly Probe[] = [];
 const pictures = new Map<string, Picture>();
 
+/** A sheet as it was last lowered: numbers that change leave it as it is. */
+interface Sheet {
+  readonly skeleton: string;
+  readonly program: Program;
+  readonly whole: ScalarProgram;
+}
+let sheet: Sheet | null = null;
+
+function sheetOf(effect: Effect): Sheet {
+  const skeleton = skeletonOf(effect);
+  if (sheet?.skeleton !== skeleton) {
+    const lowered = lower(effect, { build: 'live' });
+    sheet = { skeleton, program: lowered, whole: wholeOf(lowered) };
+  }
+  return sheet;
+}
+
+/** What each strand can be, with the numbers as they are now. */
+function rangesOf(effect: Effect): Map<string, readonly Interval[]> {
+  const { program: lowered, whole } = sheetOf(effect);
+  return readRanges(lowered, boundsOf(lowered.params, effect), effect.loop, whole);
+}
+
+function answerTo(question: Question, turn: number, effect: Effect): ReadingsAnswer {
+  const { program: lowered } = sheetOf(effect);
+  switch (question) {
+    case 'ranges':
+      return { kind: 'ranges', turn, ranges: rangesOf(effect) };
+    case 'advise':
+      return { kind: 'advise', turn, advice: advise(effect, lowered, withRanges(readKinds(lowered), rangesOf(effect))) };
+    case 'cost':
+      return { kind: 'cost', turn, cost: readCost(lowered), savings: savings(effect, lowered) };
+  }
+}
+
 const LOOK_PLACES = Math.ceil(PIXELS / LOOK_STEP);
 
 function compile(request: Extract<ReadingsRequest, { kind: 'program' }>): void {
-  const lowered = lower(request.effect, { build: 'live' });
+  const { program: lowered } = sheetOf(request.effect);
   const roots = strandRoots(lowered);
   const strands = [...lowered.strands.values()];
   const emission = lowered.outputs.get('emission');
   const movement = movementOf(lowered, PULSE_POINTS, pictures, true);
   program = {
+    number: request.number,
     ids: strands.map((s) => s.id),
     kinds: strands.map((s) => s.value.kind),
     surface: evaluatorOf(lowered, roots, OVER_SURFACE, PIXELS, pictures),
@@ -146,8 +190,8 @@ function pulseOf(compiled: Compiled, middle: Watched, strands: readonly string[]
   return { strands: there, probes: asked.map((p) => p.id), span, values };
 }
 
-function draw({ params, time, loop, steady, whole }: Extract<ReadingsRequest, { kind: 'draw' }>): void {
-  if (!program || !places) return;
+function draw({ number, params, time, loop, steady, whole }: Extract<ReadingsRequest, { kind: 'draw' }>): void {
+  if (program?.number !== number || !places) return answer({ kind: 'idle', number });
   const compiled = program;
   const { ids, kinds, surface, time: overTime } = compiled;
   const { mask, planes } = places;
@@ -171,8 +215,9 @@ function draw({ params, time, loop, steady, whole }: Extract<ReadingsRequest, { 
     const there = overTime.view(probe.params, watched(compiled, probe).leavesAt(Float32Array.of(time), loop), 1);
     there.forEach((lanes, k) => (probed[p * ids.length + k] = lanes[0]![0]!));
   });
-  const answer: Readings = {
+  const drawn: Readings = {
     kind: 'readings',
+    number,
     time,
     ids,
     atlas,
@@ -190,25 +235,18 @@ function draw({ params, time, loop, steady, whole }: Extract<ReadingsRequest, { 
       brightest: findBrightest(program, places, params, loop, steady),
     },
   };
-  postMessage(answer, { transfer: [atlas.buffer, curves.buffer, now.buffer] });
+  answer(drawn, [atlas.buffer, curves.buffer, now.buffer]);
 }
 
-addEventListener('message', ({ data }: MessageEvent<ReadingsRequest>) => {
+const answer = (message: ReadingsAnswer, transfer: Transferable[] = []): void => postMessage(message, { transfer });
+
+function follow(data: ReadingsRequest): void {
   switch (data.kind) {
     case 'program':
       return compile(data);
     case 'places':
       places = data.places;
       return;
-    case 'advise': {
-      const answer: AdviceAnswer = {
-        kind: 'advice',
-        turn: data.turn,
-        advice: advise(data.effect, lower(data.effect, { build: 'live' })),
-      };
-      postMessage(answer);
-      return;
-    }
     case 'picture':
       pictures.set(data.key, data.picture);
       return;
@@ -217,9 +255,20 @@ addEventListener('message', ({ data }: MessageEvent<ReadingsRequest>) => {
       return;
     case 'draw':
       return draw(data);
-    case 'levels': {
-      const answer: LevelsAnswer = { kind: 'levels', levels: measureLevels(data.luminance, data.display, data.threshold) };
-      postMessage(answer);
-    }
+    case 'levels':
+      return answer({ kind: 'levels', levels: measureLevels(data.luminance, data.display, data.threshold) });
+    case 'ranges':
+    case 'advise':
+    case 'cost':
+      return answer(answerTo(data.kind, data.turn, data.effect));
+  }
+}
+
+addEventListener('message', ({ data }: MessageEvent<ReadingsRequest>) => {
+  try {
+    follow(data);
+  } catch (error) {
+    const turn = 'turn' in data ? data.turn : 'number' in data ? data.number : null;
+    answer({ kind: 'trouble', about: data.kind, turn, message: (error as Error).message });
   }
 });

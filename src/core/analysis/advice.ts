@@ -80,11 +80,13 @@ export function advise(
     const reading = readings.get(input.from);
     if (!reading) return null;
     const letters = input.part && /^[xyzw]+$/.test(input.part) ? 'xyzw' : 'rgba';
-    const lanes = input.part ? [...input.part].map((c) => letters.indexOf(c)) : reading.range.map((_, k) => k);
+    const { range } = reading;
+    if (!range) return null;
+    const lanes = input.part ? [...input.part].map((c) => letters.indexOf(c)) : range.map((_, k) => k);
     const now = measured.get(input.from);
     const is = now && measuredHull({ ...now, range: lanes.map((l) => now.range[Math.min(l, now.range.length - 1)] ?? null) });
     return {
-      can: hullOf(lanes.map((l) => reading.range[Math.min(l, reading.range.length - 1)]!)),
+      can: hullOf(lanes.map((l) => range[Math.min(l, range.length - 1)]!)),
       is: is ?? null,
       name: nameOf(input),
       from: input.from,

@@ -69,8 +69,8 @@ export function readCost(program: Program): CostReading {
  * What each dial's value, held for good, would take off the whole: by dial, 0..1. Strands above may vanish with it, a
  * factor of 1 or a mask of 0 among them.
  */
-export function savings(effect: Effect): Map<string, number> {
-  const whole = weight(readCost(lower(effect, { build: 'live' })).total);
+export function savings(effect: Effect, program: Program = lower(effect, { build: 'live' })): Map<string, number> {
+  const whole = weight(readCost(program).total);
   return new Map(
     effect.dials.map((dial) => {
       const held = weight(readCost(lower(effect, { build: 'live', hold: new Set([dial.id]) })).total);

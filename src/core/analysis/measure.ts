@@ -4,7 +4,7 @@ import type { Interval } from '../ir/types.js';
 import type { Effect } from '../effect/schema.js';
 import { paramValues } from '../lower/params.js';
 import type { Program } from '../lower/lower.js';
-import { evaluatorOf, strandRoots } from '../targets/evaluate.js';
+import { evaluatorOf, strandRoots, type Evaluator } from '../targets/evaluate.js';
 import { samplePlaces } from './places.js';
 
 export interface Measured {
@@ -19,10 +19,15 @@ const MOMENTS = 24;
 /** Seconds that are looked at of an effect that runs on. */
 const SPAN = 8;
 
+/** A program is measured again with other numbers. */
+const evaluators = new WeakMap<Program, Evaluator>();
+
 /** @param effect with the variant's values written in; the program is its live build */
 export function measureStrands(program: Program, effect: Effect): Map<string, Measured> {
   const strands = [...program.strands.values()];
-  const evaluator = evaluatorOf(program, strandRoots(program), new Set(SURFACE_LEAVES), PLACES);
+  let evaluator = evaluators.get(program);
+  if (!evaluator)
+    evaluators.set(program, (evaluator = evaluatorOf(program, strandRoots(program), new Set(SURFACE_LEAVES), PLACES)));
   const places = samplePlaces(PLACES);
   const still = Object.fromEntries(FRAME_LEAVES.map((l): [Leaf, readonly number[]] => [l, LEAVES[l].fallback]));
   const params = paramValues(program.params, effect);

@@ -5,25 +5,75 @@ import type { Interval } from '../ir/types.js';
 import type { Program } from '../lower/lower.js';
 import { rates } from '../passes/rates.js';
 import { ranges } from '../passes/ranges.js';
-import { scalarise } from '../passes/scalarise.js';
+import { scalarise, type ScalarProgram } from '../passes/scalarise.js';
 
 export interface StrandReading {
   readonly kind: Kind;
-  /** What the value *can be*, a component each. */
-  readonly range: readonly Interval[];
+  /** What the value *can be*, a component each; null while it is not known yet. */
+  readonly range: readonly Interval[] | null;
   readonly rate: Rate;
 }
 
-export function readStrands(program: Program, loop: number | null): Map<string, StrandReading> {
+/** What a sheet's operations alone tell: no number of it counts. */
+export function readKinds(program: Program): Map<string, StrandReading> {
   const strands = [...program.strands.values()];
-  const roots = strands.map((s) => s.value.node);
-  const intervals = ranges(scalarise(roots, { paste: false }), program.paramBounds, loop);
-  const rate = rates(roots);
-  return new Map(strands.map((s, k) => [s.id, { kind: s.value.kind, range: intervals[k]!, rate: rate.get(s.value.node)! }]));
+  const rate = rates(strands.map((s) => s.value.node));
+  return new Map(strands.map((s) => [s.id, { kind: s.value.kind, range: null, rate: rate.get(s.value.node)! }]));
 }
 
-/** The hull of a reading's components: what a row prints as `0 .. 1`. */
-export const hullOf = (range: readonly Interval[]): Interval => ({
-  low: Math.min(...range.map((r) => r.low)),
-  high: Math.max(...range.map((r) => r.high)),
-});
+/** A sheet as the ranges read it: kernels are whole, each with its proved range. */
+export const wholeOf = (program: Program): ScalarProgram =>
+  scalarise(
+    [...program.strands.values()].map((s) => s.value.node),
+    { paste: false },
+  );
+
+/** @param bounds of each live number; @param whole of the same program, where it is at hand */
+export function readRanges(
+  program: Program,
+  bounds: readonly Interval[],
+  loop: number | null,
+  whole: ScalarProgram = wholeOf(program),
+): Map<string, readonly Interval[]> {
+  const intervals = ranges(whole, bounds, loop);
+  return new Map([...program.strands.keys()].map((id, k) => [id, intervals[k]!]));
+}
+
+const alike = (a: readonly Interval[] | null, b: readonly Interval[]): boolean =>
+  a?.length === b.length && a.every((i, k) => i.low === b[k]!.low && i.high === b[k]!.high);
+
+/** Readings with ranges that have come to be known; one that stays what it was stays the same object. */
+export function withRanges(
+  readings: ReadonlyMap<string, StrandReading>,
+  known: ReadonlyMap<string, readonly Interval[]>,
+): Map<string, StrandReading> {
+  return new Map(
+    [...readings].map(([id, reading]) => {
+      const range = known.get(id);
+      return [id, range && !alike(reading.range, range) ? { ...reading, range } : reading];
+    }),
+  );
+}
+
+/** What is known of a sheet that has been changed: what did not change is the same object, ranges stay until others are known. */
+export function carriedOver(
+  before: ReadonlyMap<string, StrandReading>,
+  now: ReadonlyMap<string, StrandReading>,
+): Map<string, StrandReading> {
+  return new Map(
+    [...now].map(([id, reading]) => {
+      const old = before.get(id);
+      const same = old && old.kind === reading.kind && old.rate === reading.rate;
+      return [id, same ? old : { ...reading, range: old?.kind === reading.kind ? old.range : null }];
+    }),
+  );
+}
+
+export const readStrands = (program: Program, loop: number | null): Map<string, StrandReading> =>
+  withRanges(readKinds(program), readRanges(program, program.paramBounds, loop));
+
+/** The hull of a reading's components: what a row prints as `0 .. 1`; of one that is not known, everything. */
+export const hullOf = (range: readonly Interval[] | null): Interval =>
+  range
+    ? { low: Math.min(...range.map((r) => r.low)), high: Math.max(...range.map((r) => r.high)) }
+    : { low: -Infinity, high: Infinity };

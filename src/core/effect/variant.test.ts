@@ -1,5 +1,6 @@
 import { effectOf } from '../../../tests/fixtures/sheets.js';
-import { literalIn, optionsKey, valuesOver, withVariant } from './variant.js';
+import { skeletonOf } from './skeleton.js';
+import { literalIn, valuesOver, withVariant } from './variant.js';
 
 const effect = () =>
   effectOf(
@@ -46,9 +47,10 @@ test('an override of a dial that is gone, or of another kind, is passed over: th
 });
 
 test('only options make a program of its own', () => {
-  expect(optionsKey(effect(), null, {})).toBe('');
-  expect(optionsKey(effect(), null, { rate: 4, hue: { rgb: [0, 1, 0], intensity: 2, unit: 'factor' } })).toBe('');
-  expect(optionsKey(effect(), 'fast', {})).toBe('shape=square');
+  const skeleton = (variant: string | null, overrides: Record<string, unknown> = {}) =>
+    skeletonOf(withVariant(effect(), variant, overrides));
+  expect(skeleton(null, { rate: 4, hue: { rgb: [0, 1, 0], intensity: 2, unit: 'factor' } })).toBe(skeleton(null, { rate: 5 }));
+  expect(skeleton('fast')).not.toBe(skeleton(null));
   expect(wave(withVariant(effect(), 'fast')).options).toMatchObject({ shape: 'square' });
 });
 

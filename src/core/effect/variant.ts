@@ -73,14 +73,6 @@ export function withVariant(effect: Effect, variantId: string | null, overrides:
   });
 }
 
-/** Names the options that a variant and overrides turn: what makes a program of its own. Numbers never do. */
-export function optionsKey(effect: Effect, variantId: string | null, overrides: Readonly<Record<string, unknown>>): string {
-  return [...valuesOver(effect, variantId, overrides)]
-    .filter(([, value]) => typeof value === 'string')
-    .map(([dial, value]) => `${dial.id}=${String(value)}`)
-    .join();
-}
-
 /** The key under which a strand keeps what a dial turns: a stop's `at` is its place, its `rgb` its colour. */
 function inputKey(input: string): string {
   const stop = stopOf(input);

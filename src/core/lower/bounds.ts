@@ -2,7 +2,7 @@
 import type { Interval } from '../ir/types.js';
 import type { Unit } from '../operators/record.js';
 import { type Dial, type Effect, type Value } from '../effect/schema.js';
-import { componentsOf, inCoreUnits } from './params.js';
+import { componentsOf, inCoreUnits, paramValues, type Param } from './params.js';
 
 export function dialInterval(
   effect: Effect,
@@ -23,4 +23,16 @@ export function dialInterval(
   const values: Value[] = effect.variants.flatMap((v) => (dial.id in v.values ? [v.values[dial.id] as Value] : []));
   for (const v of values) if (typeof v !== 'string') take(componentsOf(v, part, unit));
   return low.map((l, k) => ({ low: l, high: high[k]! }));
+}
+
+/** Bounds of each live number: a dial's hull where one turns it, else what it is. @param effect of the program's skeleton */
+export function boundsOf(params: readonly Param[], effect: Effect): Interval[] {
+  const dials = new Map(effect.dials.map((d) => [`${d.strand}.${d.input}`, d]));
+  const values = paramValues(params, effect);
+  return params.flatMap(({ at, width, source, unit }) => {
+    const now = [...values.subarray(at, at + width)];
+    const dial = source.from === 'strand' ? dials.get(`${source.strand}.${source.input}`) : undefined;
+    if (!dial || source.from !== 'strand') return now.map((v) => ({ low: v, high: v }));
+    return dialInterval(effect, dial, source.part, now, unit);
+  });
 }

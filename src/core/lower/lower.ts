@@ -2,7 +2,7 @@
  * From the document to IR, once. Problems are collected strand by strand; a strand with a problem gives neutral
  * values to its readers, so that one mistake is reported once.
  */
-import { EASE_KINDS } from '../base/keys.js';
+import { EASE_KINDS, rowOf } from '../base/keys.js';
 import { goesInto, kindInWords, kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
 import { Builder } from '../ir/builder.js';
 import { costlier, type Rate } from '../ir/leaves.js';
@@ -37,8 +37,8 @@ import {
   type Strand,
   type Value,
 } from '../effect/schema.js';
-import { componentsOf, easeHandles, keyRows, keyTable, rampOf, type Param, type ParamSource } from './params.js';
-import { dialInterval } from './bounds.js';
+import { componentsOf, easeHandles, keyTable, rampOf, type Param, type ParamSource } from './params.js';
+import { boundsOf } from './bounds.js';
 
 export interface Port {
   readonly node: Node;
@@ -58,6 +58,8 @@ export interface Program {
   readonly strands: ReadonlyMap<string, LoweredStrand>;
   readonly outputs: ReadonlyMap<OutputName, Port>;
   readonly params: readonly Param[];
+  /** How many live numbers there are. */
+  readonly paramCount: number;
   /** Bounds of each live number, for the ranges. */
   readonly paramBounds: readonly Interval[];
   readonly problems: readonly Problem[];
@@ -110,7 +112,7 @@ const RATE_WORDS: Record<Rate, string> = {
 class Lowering {
   readonly b = new Builder();
   readonly params: Param[] = [];
-  readonly paramBounds: Interval[] = [];
+  paramCount = 0;
   readonly problems: Problem[] = [];
   readonly strands = new Map<string, LoweredStrand>();
   private readonly dials = new Map<string, Dial>();
@@ -128,12 +130,17 @@ class Lowering {
     this.problems.push({ strand: strand?.id ?? null, code, message, ...(at === undefined ? {} : { at }) });
   }
 
-  private number(source: ParamSource, components: readonly number[], unit: Unit, bounds: readonly Interval[]): Node {
+  private number(source: ParamSource, components: readonly number[], unit: Unit): Node {
     if (!this.live || this.isHeld(source)) return this.b.constant(...components);
-    const at = this.paramBounds.length;
-    this.params.push({ at, width: components.length, source, unit });
-    this.paramBounds.push(...bounds);
-    return this.b.param(at, components.length);
+    return this.b.param(this.param(source, components.length, unit), components.length);
+  }
+
+  /** @returns the first of its live numbers */
+  private param(source: ParamSource, width: number, unit: Unit): number {
+    const at = this.paramCount;
+    this.params.push({ at, width, source, unit });
+    this.paramCount += width;
+    return at;
   }
 
   private isHeld(source: ParamSource): boolean {
@@ -142,32 +149,24 @@ class Lowering {
     return dial !== undefined && this.hold.has(dial.id);
   }
 
-  private exactly = (components: readonly number[]): Interval[] => components.map((v) => ({ low: v, high: v }));
-
   literal(value: Value, at: { strand: Strand; input: string } | { output: string }, unit: Unit): Port {
     const { b } = this;
     const source = (part: 'value' | 'rgb' | 'intensity'): ParamSource =>
       'strand' in at
         ? { from: 'strand', strand: at.strand.id, input: at.input, part }
         : { from: 'output', output: at.output, part };
-    const dial = 'strand' in at ? this.dials.get(`${at.strand.id}.${at.input}`) : undefined;
-    const bounds = (part: 'value' | 'rgb' | 'intensity', components: readonly number[]) =>
-      dial ? dialInterval(this.effect, dial, part, components, unit) : this.exactly(components);
     if (isColour(value)) {
       const rgb = componentsOf(value, 'rgb');
       const intensity = componentsOf(value, 'intensity');
       return {
         kind: 'rgb',
-        node: b.mul(
-          this.number(source('rgb'), rgb, '', bounds('rgb', rgb)),
-          this.number(source('intensity'), intensity, '', bounds('intensity', intensity)),
-        ),
+        node: b.mul(this.number(source('rgb'), rgb, ''), this.number(source('intensity'), intensity, '')),
       };
     }
     const components = componentsOf(value, 'value', unit);
     return {
       kind: kindOfWidth(components.length),
-      node: this.number(source('value'), components, unit, bounds('value', components)),
+      node: this.number(source('value'), components, unit),
     };
   }
 
@@ -182,11 +181,8 @@ class Lowering {
   /** Its keys as rows of live numbers: none of them, nor their order, is part of the program. */
   private searchedCue(cue: Cue, unit: Unit): Node {
     const { b } = this;
-    const at = this.paramBounds.length;
-    const table = keyTable(cue, at, unit);
-    const rows = keyRows(cue, table, unit);
-    this.params.push({ at, width: rows.length, source: { from: 'keys', dial: cue.dial }, unit });
-    this.paramBounds.push(...this.exactly(rows));
+    const table = keyTable(cue, this.paramCount, unit);
+    this.param({ from: 'keys', dial: cue.dial }, table.count * rowOf(table), unit);
     const time = b.leaf('time');
     const [from, to, kind, handles, before, after] = b.keysAround(time, table) as [Node, Node, Node, Node, Node, Node];
     const progress = b.composite('clamp', b.div(b.sub(time, from), b.sub(to, from)), 0, 1);
@@ -201,7 +197,7 @@ class Lowering {
     const { b } = this;
     const keys = cue.keys.map((key, k) => ({ key, k })).sort((p, q) => p.key.time - q.key.time);
     const part = (k: number, part: 'time' | 'value' | 'handles', components: number[], partUnit: Unit = '') =>
-      this.number({ from: 'cue', dial: cue.dial, key: k, part }, components, partUnit, this.exactly(components));
+      this.number({ from: 'cue', dial: cue.dial, key: k, part }, components, partUnit);
     const times = keys.map(({ key, k }) => part(k, 'time', [key.time]));
     const values = keys.map(({ key, k }) => part(k, 'value', componentsOf(key.value, 'value', unit), unit));
     const time = b.leaf('time');
@@ -246,12 +242,7 @@ class Lowering {
     }
     const components = componentsOf(typeof record.default === 'number' ? record.default : [...record.default], 'value', unit);
     // A default is a live number too: the first drag of it must not change the program.
-    const node = this.number(
-      { from: 'strand', strand: strand.id, input: name, part: 'value' },
-      components,
-      unit,
-      this.exactly(components),
-    );
+    const node = this.number({ from: 'strand', strand: strand.id, input: name, part: 'value' }, components, unit);
     return { node, kind: record.kind === 'rgb' ? 'rgb' : kindOfWidth(components.length) };
   }
 
@@ -378,7 +369,7 @@ class Lowering {
     if (typeof value === 'object' && !Array.isArray(value) && !isColour(value)) return undefined;
     const part = (which: 'value' | 'rgb' | 'intensity') => {
       const components = componentsOf(value, which);
-      return this.number({ from: 'shared', shared: id, part: which }, components, '', this.exactly(components));
+      return this.number({ from: 'shared', shared: id, part: which }, components, '');
     };
     return isColour(value) ? this.b.mul(part('rgb'), part('intensity')) : part('value');
   }
@@ -398,12 +389,7 @@ class Lowering {
         this.problem(strand, 'kind', `${strand.name}: ${name} takes ${this.takes(record)}, not ${kindInWords(port.kind)}.`);
       const { at, rgb } = stops[k]!;
       const components = part === 'place' ? [at] : [...rgb];
-      return this.number(
-        { from: 'strand', strand: strand.id, input: name, part: 'value' },
-        components,
-        '',
-        this.exactly(components),
-      );
+      return this.number({ from: 'strand', strand: strand.id, input: name, part: 'value' }, components, '');
     };
     return {
       stops: stops.map((_, k) => ({
@@ -461,9 +447,16 @@ export function lower(effect: Effect, { build, hold, writeCues }: LowerOptions):
     if (port) outputs.set(name as OutputName, port);
   }
   checkPlaces(lowering, effect, outputs);
-  const { b: builder, strands, params, paramBounds, problems } = lowering;
+  const { b: builder, strands, params, paramCount, problems } = lowering;
   const places = [...strands.values()].flatMap((s) => Object.entries(s.ports).map(([port, p]) => `${s.id}.${port}:${p.node.id}`));
   const ends = [...outputs].map(([name, port]) => `${name}:${port.node.id}`);
   const signature = [builder.signature(), ...places, ...ends].join('|');
-  return { builder, strands, outputs, params, paramBounds, problems, signature };
+  let bounds: readonly Interval[] | null = null;
+  return {
+    ...{ builder, strands, outputs, params, paramCount, problems, signature },
+    // Only the ranges ask for them.
+    get paramBounds() {
+      return (bounds ??= boundsOf(params, effect));
+    },
+  };
 }

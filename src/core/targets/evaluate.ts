@@ -23,7 +23,7 @@ export function evaluatorOf(
   samples?: number,
   pictures?: ReadonlyMap<string, Picture>,
 ): Evaluator {
-  const paramCount = program.paramBounds.length;
+  const paramCount = program.paramCount;
   return WasmRunner.make(emitWasm(scalarise(roots), varying, paramCount, samples), pictures);
 }
 

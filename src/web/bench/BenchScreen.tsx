@@ -1,15 +1,15 @@
 /** The Bench: sheet on the left, stage on the right, time and dials under it. */
 import { useEffect, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
-import { NotThere } from '../../session/api.js';
+import { OpenFailure } from '../../session/api.js';
 import { BenchSession, type Shown } from '../../session/bench.js';
 import { FIRST_STAGE } from '../../session/exports.js';
 import { Tab } from '../../session/tabs.js';
-import { NotFound } from '../NotFound.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { BenchProvider, useBench, useBenchState } from './context.js';
 import { Deck } from './deck/Deck.js';
 import { ExportPanel } from './ExportPanel.js';
+import { Failed } from './Failed.js';
 import { Sheet } from './sheet/Sheet.js';
 import { StageView } from './stage/StageView.js';
 import { TimeBar } from './TimeBar.js';
@@ -19,7 +19,7 @@ export function BenchScreen() {
   const { id, panel } = useParams();
   const [search] = useSearchParams();
   const [session, setSession] = useState<BenchSession | null>(null);
-  const [failure, setFailure] = useState<{ message: string; gone: boolean } | null>(null);
+  const [failure, setFailure] = useState<OpenFailure | null>(null);
   const [attempt, setAttempt] = useState(0);
   const [editHere, setEditHere] = useState<() => void>(() => () => undefined);
   const [reopen, setReopen] = useState<() => Promise<void>>(() => () => Promise.resolve());
@@ -58,8 +58,7 @@ export function BenchScreen() {
         tab.greet();
       } catch (error) {
         if (left || mine !== turn) return;
-        const gone = error instanceof NotThere;
-        setFailure({ message: gone ? 'There is no effect at this address.' : (error as Error).message, gone });
+        setFailure(error instanceof OpenFailure ? error : new OpenFailure('broken', (error as Error).message, 'effect'));
       }
     }
     setEditHere(() => () => tab.editHere());
@@ -79,16 +78,7 @@ export function BenchScreen() {
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [id, attempt]);
 
-  if (failure?.gone) return <NotFound message={failure.message} />;
-  if (failure)
-    return (
-      <div className="flex h-full flex-col items-center justify-center gap-4">
-        <p role="alert">This effect cannot be opened: the server does not answer.</p>
-        <button className="button" onClick={() => setAttempt((n) => n + 1)}>
-          Retry
-        </button>
-      </div>
-    );
+  if (failure) return <Failed failure={failure} id={id!} onRetry={() => setAttempt((n) => n + 1)} />;
   if (!session)
     return (
       <header className="flex h-12 items-center border-b border-line bg-panel px-4">
@@ -136,13 +126,19 @@ function Bench({ editHere, reopen, exporting }: { editHere: () => void; reopen: 
     };
     window.addEventListener('keydown', onKey);
     const onLeave = (event: BeforeUnloadEvent) => {
-      // What is not confirmed is kept in this browser; the question is for those who close it for good.
-      if (session.store.getState().saved.state === 'refused') event.preventDefault();
+      void session.hold();
+      // What is confirmed or kept in this browser is safe; the question is about what is neither.
+      if (session.atRisk) event.preventDefault();
     };
+    const onHide = () => void session.hold();
     window.addEventListener('beforeunload', onLeave);
+    window.addEventListener('pagehide', onHide);
+    document.addEventListener('visibilitychange', onHide);
     return () => {
       window.removeEventListener('keydown', onKey);
       window.removeEventListener('beforeunload', onLeave);
+      window.removeEventListener('pagehide', onHide);
+      document.removeEventListener('visibilitychange', onHide);
     };
   }, [session]);
   return (

@@ -4,9 +4,8 @@ import { Dialog } from 'radix-ui';
 import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { writeEffect } from '../../core/effect/write.js';
-import { writeBundle } from '../../core/formats/bundle.js';
 import { shareText } from '../../core/formats/shareText.js';
-import { bundleOf, download, fileStem } from '../../session/exports.js';
+import { bundleOf, download, fileStem, zipped } from '../../session/exports.js';
 import { STILL_SAMPLES } from '../../stage/still.js';
 import { Select } from '../ui/Select.js';
 import { useBench, useBenchState } from './context.js';
@@ -49,10 +48,12 @@ function Panel() {
   useEffect(() => {
     let current = true;
     setLacking(null);
-    bundleOf(effect, stage).then(
-      (b) => current && setBundle(writeBundle(b)),
-      (error: Error) => current && setLacking(error.message),
-    );
+    bundleOf(effect, stage)
+      .then(zipped)
+      .then(
+        (b) => current && setBundle(b),
+        (error: Error) => current && setLacking(error.message),
+      );
     return () => {
       current = false;
     };

@@ -39,9 +39,10 @@ interface PeekButtonProps {
 export function PeekButton({ of, name, className, tabIndex, children }: PeekButtonProps) {
   const session = useBench();
   const locked = useBenchState((s) => s.peek?.of === of && s.peek.locked);
-  const release = (event: PointerEvent) => {
+  const release = (event: Event) => {
     window.removeEventListener('pointerup', release);
     window.removeEventListener('pointercancel', release);
+    window.removeEventListener('blur', release);
     end?.(event.timeStamp);
   };
   let end: ((ended: number) => void) | null = null;
@@ -58,6 +59,7 @@ export function PeekButton({ of, name, className, tabIndex, children }: PeekButt
         end = pressPeek(session, of, e.timeStamp);
         window.addEventListener('pointerup', release);
         window.addEventListener('pointercancel', release);
+        window.addEventListener('blur', release);
       }}
       onClick={(e) => {
         e.stopPropagation();

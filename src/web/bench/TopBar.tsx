@@ -8,6 +8,7 @@ import { renameEffect } from '../../core/effect/edits.js';
 import type { Effect } from '../../core/effect/schema.js';
 import type { Stage } from '../../core/formats/stage.js';
 import { Wordmark } from '../ui/Wordmark.js';
+import { Asides } from './Asides.js';
 import { useBench, useBenchState } from './context.js';
 import { VariantMenu } from './VariantMenu.js';
 
@@ -202,6 +203,7 @@ export function TopBar({ editHere }: { editHere: () => void }) {
       </nav>
       {variants.length > 0 && <VariantMenu />}
       <span className="grow" />
+      <Asides />
       <Notice />
       <SavedMark editHere={editHere} />
       <button

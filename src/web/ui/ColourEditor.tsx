@@ -1,8 +1,8 @@
 /** Hue and intensity, apart from each other; intensity as a factor or in stops. */
 import { Popover } from 'radix-ui';
-import type { ReactNode } from 'react';
+import { useRef, type ReactNode } from 'react';
 import type { Colour } from '../../core/effect/schema.js';
-import { cssColour, fromHsv, toHsv, type Hsv } from './colour.js';
+import { cssColour, fromHsv, hsvOf, type Hsv } from './colour.js';
 import { NumberField, shownUnit } from './NumberField.js';
 import { Slider } from './Slider.js';
 
@@ -20,8 +20,13 @@ const PARTS = [
 ] as const;
 
 export function ColourPanel({ label, colour, onChange, onDone }: Props) {
-  const hsv = toHsv(colour.rgb);
-  const set = (change: Partial<Hsv>) => onChange({ ...colour, rgb: fromHsv({ ...hsv, ...change }) });
+  // A grey has no hue and black no saturation: what was turned last stands for them.
+  const turned = useRef<Hsv | null>(null);
+  const hsv = hsvOf(colour.rgb, turned.current);
+  const set = (change: Partial<Hsv>) => {
+    turned.current = { ...hsv, ...change };
+    onChange({ ...colour, rgb: fromHsv(turned.current) });
+  };
   const factor = colour.unit === 'stops' ? 2 ** colour.intensity : colour.intensity;
   const other =
     colour.unit === 'stops'

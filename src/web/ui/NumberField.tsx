@@ -82,6 +82,12 @@ export function NumberField({ label, value, unit = '', step = 0.01, low, high, w
       event.currentTarget.select();
     }
   };
+  // A drag that the browser takes away ends where it is; nothing follows the pointer any more.
+  const onPointerCancel = () => {
+    const d = drag.current;
+    drag.current = null;
+    if (d?.moved) onDone();
+  };
   return (
     <label
       className="field relative flex shrink-0 items-center has-[:focus-visible]:outline-2 has-[:focus-visible]:outline-wisp"
@@ -107,6 +113,7 @@ export function NumberField({ label, value, unit = '', step = 0.01, low, high, w
         onPointerDown={onPointerDown}
         onPointerMove={onPointerMove}
         onPointerUp={onPointerUp}
+        onPointerCancel={onPointerCancel}
       />
       {unit && <span className="pointer-events-none shrink-0 pr-2 pl-1 text-[11px] leading-4 text-muted">{shownUnit(unit)}</span>}
     </label>

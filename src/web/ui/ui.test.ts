@@ -1,5 +1,5 @@
 import { calculate, showNumber } from './arithmetic.js';
-import { fromHsv, toHsv } from './colour.js';
+import { fromHsv, hsvOf, toHsv } from './colour.js';
 
 describe('arithmetic in number fields', () => {
   test.each([
@@ -35,4 +35,14 @@ test('hue, saturation and value go to linear light and back', () => {
   // sRGB red and mid grey in linear light (IEC 61966-2-1).
   expect(fromHsv({ hue: 0, saturation: 1, value: 1 })).toEqual([1, 0, 0]);
   expect(fromHsv({ hue: 0, saturation: 0, value: 0.5 })[0]).toBeCloseTo(0.214041, 5);
+});
+
+test('a colour that is turned to grey, or to black, keeps the hue that was chosen', () => {
+  const teal = { hue: 180, saturation: 0.8, value: 0.6 };
+  const grey = { ...teal, saturation: 0 };
+  expect(hsvOf(fromHsv(grey), grey)).toEqual(grey);
+  const black = { ...teal, value: 0 };
+  expect(hsvOf(fromHsv(black), black)).toEqual(black);
+  // Another colour, from elsewhere, is what it is.
+  expect(hsvOf([1, 0, 0], grey)).toEqual({ hue: 0, saturation: 1, value: 1 });
 });

@@ -1,6 +1,5 @@
 /** Cost: what each strand adds for a pixel, and what holding a dial for good would take off. */
-import { useMemo } from 'react';
-import { readCost, savings } from '../../../core/analysis/cost.js';
+import { useEffect } from 'react';
 import { dialLabel } from '../../../core/effect/edits.js';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { choose } from '../../../session/actions.js';
@@ -10,18 +9,16 @@ const percent = (share: number) => (share < 0.0005 ? '0 %' : `${(share * 100).to
 
 export function CostPanel() {
   const session = useBench();
-  const program = useBenchState((s) => s.program);
   const effect = useBenchState((s) => s.effect);
   const problems = useBenchState((s) => s.problems.length);
-  // A dial's number changes nothing of this: only the sheet does, and which of its inputs are dials.
-  const sheet =
-    program && problems === 0 ? `${program.signature} ${effect.dials.map((d) => `${d.id}:${d.strand}.${d.input}`).join()}` : null;
-  const { cost, saved } = useMemo(() => {
-    const { program: now, effect: shown } = session.store.getState();
-    if (sheet === null || !now) return { cost: null, saved: new Map<string, number>() };
-    return { cost: readCost(now), saved: savings(shown) };
-  }, [session, sheet]);
-  if (!cost) return <p className="p-4 text-muted">The sheet has an error; its cost is known once that is mended.</p>;
+  const known = useBenchState((s) => s.cost);
+  useEffect(() => {
+    session.watchCost(true);
+    return () => session.watchCost(false);
+  }, [session]);
+  if (problems > 0) return <p className="p-4 text-muted">The sheet has an error; its cost is known once that is mended.</p>;
+  if (!known) return <p className="p-4 text-muted">Working out what each strand costs.</p>;
+  const { cost, savings: saved } = known;
   const rows = strandsOf(effect)
     .flatMap((s) => {
       const own = cost.strands.get(s.id);

@@ -7,7 +7,7 @@ import { showNumber } from '../../ui/arithmetic.js';
 import { cssColour } from '../../ui/colour.js';
 import { shownUnit } from '../../ui/NumberField.js';
 
-interface Chip {
+export interface Chip {
   readonly key: string;
   readonly text: string;
   readonly title: string;
@@ -82,20 +82,8 @@ function widthOf(c: Chip): number {
 const ROOM = 126;
 const RANGE_END = 398;
 
-export function Chips({
-  effect,
-  showing,
-  names,
-  strand,
-  range,
-}: {
-  effect: Effect;
-  showing: Showing;
-  names: ReadonlyMap<string, string>;
-  strand: Strand;
-  /** What stands at their right. */
-  range: string;
-}) {
+/** What a row prints of its inputs, options and literals. */
+export function chipsOf(effect: Effect, showing: Showing, names: ReadonlyMap<string, string>, strand: Strand): Chip[] {
   const operator = operatorOf(strand.op);
   const reads = operator.sign !== undefined;
   const chips = Object.keys(operator.inputs).flatMap(
@@ -122,8 +110,22 @@ export function Chips({
             : null;
     if (text !== null) words.push({ key: name, text, title: text, look: 'word', dial: false });
   }
+  return [...words, ...chips];
+}
+
+export function Chips({
+  chips: all,
+  op,
+  range,
+}: {
+  chips: readonly Chip[];
+  op: string;
+  /** What stands at their right. */
+  range: string;
+}) {
+  const operator = operatorOf(op);
+  const reads = operator.sign !== undefined;
   // Linked inputs first where there is not room for all.
-  const all = [...words, ...chips];
   const ordered = reads ? all : [...all.filter((c) => c.look === 'word'), ...all.filter((c) => c.look !== 'word')];
   const left = reads ? 158 : 222;
   const room = Math.min(reads ? ROOM + 64 : ROOM, RANGE_END - left - 8 - textWidth(range, MONO) * 0.84);

@@ -11,7 +11,7 @@ import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField, shownUnit } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { Slider } from '../../ui/Slider.js';
-import { useBench, useShowing } from '../context.js';
+import { useBench, useBenchState, useShowing } from '../context.js';
 import { shownInputs } from './layout.js';
 import { LinkMenu } from './LinkMenu.js';
 import { Literals } from './Literals.js';
@@ -162,8 +162,9 @@ function Curve({ id }: { id: string }) {
   );
 }
 
-export function OpenedRow({ effect, strand }: { effect: Effect; strand: Strand }) {
+export function OpenedRow({ strand }: { strand: Strand }) {
   const session = useBench();
+  const effect = useBenchState((s) => s.effect);
   const operator = operatorOf(strand.op);
   return (
     <div className="relative pl-[86px]" data-opened={strand.id}>

@@ -1,23 +1,35 @@
 /** The sheet: strands in order, their threads in the margin, the surface at its foot. A treegrid to the keyboard. */
 import { DndContext, PointerSensor, useSensor, useSensors, type DragEndEvent, type DragMoveEvent } from '@dnd-kit/core';
+import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { ChevronRight, CircleAlert, Keyboard, Plus } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { addSection, moveStrand, strandOf } from '../../../core/effect/edits.js';
-import { strandsOf } from '../../../core/effect/schema.js';
+import { strandsOf, type Strand } from '../../../core/effect/schema.js';
 import { addUnderChosen, bypass, choose, moveBy, remove, swap } from '../../../session/actions.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
-import { ROW, family, layOut, threadsOf } from './layout.js';
+import { chipsOf, type Chip } from './Chips.js';
+import { ROW, TOP, family, layOut, threadsOf, type Item } from './layout.js';
 import { Picker, type AddHow } from './Picker.js';
 import { pressPeek } from '../PeekButton.js';
-import { StrandRow, type RowMenu } from './StrandRow.js';
+import { StrandRow, type RowActions, type RowMenu } from './StrandRow.js';
 import { Surface } from './Surface.js';
 import { Threads } from './Threads.js';
 
-/** Rows are drawn this far beyond what is seen. */
-const MARGIN = 300;
+/** So many rows are drawn beyond what is seen, on either side. */
+const OVERSCAN = 10;
 const KEYS_SETTING = 'wispen.letters';
 const NO_KIN: ReadonlySet<string> = new Set();
+
+const keyOf = (item: Item): string => (item.type === 'strand' ? item.strand.id : `section ${item.first}`);
+
+/** The same object for as long as it says the same. */
+function useStable<T>(value: T, keyOf: (value: T) => string): T {
+  const held = useRef<{ key: string; value: T } | null>(null);
+  const key = keyOf(value);
+  if (held.current?.key !== key) held.current = { key, value };
+  return held.current!.value;
+}
 
 function lettersAllowed(): boolean {
   try {
@@ -42,7 +54,6 @@ export function Sheet() {
   const [menu, setMenu] = useState<{ id: string; what: RowMenu } | null>(null);
   const [letters, setLetters] = useState(lettersAllowed);
   const [drop, setDrop] = useState<number | null>(null);
-  const [view, setView] = useState({ top: 0, height: 800 });
   const scroller = useRef<HTMLDivElement>(null);
   const wantFocus = useRef<{ id: string; inputs: boolean } | null>(null);
   const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 4 } }));
@@ -52,24 +63,15 @@ export function Sheet() {
     [problems],
   );
   const layout = useMemo(() => layOut(effect, opened, folded, troubled), [effect, opened, folded, troubled]);
-  const threads = useMemo(() => threadsOf(effect), [effect]);
+  const threads = useStable(
+    useMemo(() => threadsOf(effect), [effect]),
+    (t) => t.map(({ from, to }) => `${from} ${to}`).join(),
+  );
+  const lines = useStable(layout, ({ anchor, height }) => [...anchor].join(';') + height);
   const kin = useMemo(() => (chosen === null ? NO_KIN : family(threads, chosen)), [threads, chosen]);
   const faulty = useMemo(() => new Set(troubled.keys()), [troubled]);
   const names = useMemo(() => new Map(strandsOf(effect).map((s) => [s.id, s.name])), [effect]);
   const strands = strandsOf(effect);
-
-  useLayoutEffect(() => {
-    const box = scroller.current!;
-    const measure = () => setView({ top: box.scrollTop, height: box.clientHeight });
-    measure();
-    const watcher = new ResizeObserver(measure);
-    watcher.observe(box);
-    box.addEventListener('scroll', measure, { passive: true });
-    return () => {
-      watcher.disconnect();
-      box.removeEventListener('scroll', measure);
-    };
-  }, []);
 
   const focusRow = useCallback(
     (id: string, inputs = false) => {
@@ -118,7 +120,8 @@ export function Sheet() {
     focusRow(id, how === 'inputs');
   };
 
-  const onRowKey = (event: KeyboardEvent<HTMLDivElement>, id: string, place: number) => {
+  const onRowKey = (event: KeyboardEvent<HTMLDivElement>, id: string) => {
+    const place = strands.findIndex((s) => s.id === id);
     const row = event.currentTarget;
     if (event.key === 'Escape' && event.target !== row) {
       event.preventDefault();
@@ -178,12 +181,15 @@ export function Sheet() {
         return handle(() => {
           if (event.repeat) return;
           const end = pressPeek(session, id, event.timeStamp);
-          const release = (up: globalThis.KeyboardEvent) => {
-            if (up.key.toLowerCase() !== 'p') return;
+          const release = (up: Event) => {
+            if (up instanceof globalThis.KeyboardEvent && up.key.toLowerCase() !== 'p') return;
             window.removeEventListener('keyup', release);
+            window.removeEventListener('blur', release);
             end(up.timeStamp);
           };
           window.addEventListener('keyup', release);
+          // A key that comes up elsewhere is never heard of here.
+          window.addEventListener('blur', release);
         });
       case 's':
         return handle(() => swap(session, id));
@@ -235,7 +241,55 @@ export function Sheet() {
     focusRow(id);
   };
 
-  const seen = layout.items.filter((i) => i.y + i.height > view.top - MARGIN && i.y < view.top + view.height + MARGIN);
+  const chosenAt = layout.items.findIndex((i) => i.type === 'strand' && i.strand.id === chosen);
+  const rows = useVirtualizer({
+    count: layout.items.length,
+    getScrollElement: () => scroller.current,
+    estimateSize: (k) => layout.items[k]!.height,
+    getItemKey: (k) => keyOf(layout.items[k]!),
+    paddingStart: TOP,
+    overscan: OVERSCAN,
+    initialRect: { width: 456, height: 800 },
+    // The chosen row stays, wherever the sheet is scrolled to: it may have the focus.
+    rangeExtractor: (range) => {
+      const seen = defaultRangeExtractor(range);
+      return chosenAt < 0 || seen.includes(chosenAt) ? seen : [...seen, chosenAt];
+    },
+  });
+  useLayoutEffect(() => rows.measure(), [rows, lines]);
+  const seen = rows.getVirtualItems().flatMap(({ index }) => layout.items[index] ?? []);
+  const chips = useRef(new Map<string, { key: string; chips: readonly Chip[] }>());
+  /** What a row prints, the same object for as long as it prints the same. */
+  const chipsFor = (strand: Strand): readonly Chip[] => {
+    const made = chipsOf(effect, showing, names, strand);
+    const key = JSON.stringify(made);
+    const held = chips.current.get(strand.id);
+    if (held?.key === key) return held.chips;
+    chips.current.set(strand.id, { key, chips: made });
+    return made;
+  };
+  const doing = useRef<RowActions>(null!);
+  doing.current = {
+    menu: (id, what) => setMenu(what === null ? null : { id, what }),
+    rename: (id, on) => {
+      setRenaming(on ? id : null);
+      if (!on) focusRow(id);
+    },
+    key: onRowKey,
+    addUnder: (id) => {
+      choose(session, id);
+      setPicking(true);
+    },
+  };
+  const actions = useMemo<RowActions>(
+    () => ({
+      menu: (...a) => doing.current.menu(...a),
+      rename: (...a) => doing.current.rename(...a),
+      key: (...a) => doing.current.key(...a),
+      addUnder: (...a) => doing.current.addUnder(...a),
+    }),
+    [],
+  );
   const reachable = chosen ?? strands[0]?.id ?? null;
   const errors = problems.length;
   return (
@@ -331,36 +385,25 @@ export function Sheet() {
                   </span>
                 </div>
               ) : (
-                <StrandRow
-                  key={item.strand.id}
-                  effect={effect}
-                  showing={showing}
-                  names={names}
-                  strand={item.strand}
-                  place={item.place}
-                  y={item.y}
-                  height={item.height}
-                  opened={item.opened}
-                  chosen={item.strand.id === chosen}
-                  reachable={item.strand.id === reachable}
-                  reading={readings.get(item.strand.id)}
-                  problem={troubled.get(item.strand.id) ?? null}
-                  renaming={renaming === item.strand.id}
-                  menu={menu?.id === item.strand.id ? menu.what : null}
-                  onMenu={(what) => setMenu(what === null ? null : { id: item.strand.id, what })}
-                  onRename={(on) => {
-                    setRenaming(on ? item.strand.id : null);
-                    if (!on) focusRow(item.strand.id);
-                  }}
-                  onKeyDown={(event) => onRowKey(event, item.strand.id, item.place)}
-                  onAddHere={() => {
-                    choose(session, item.strand.id);
-                    setPicking(true);
-                  }}
-                />
+                <div key={item.strand.id} role="none" className="absolute right-0 left-0" style={{ top: item.y }}>
+                  <StrandRow
+                    strand={item.strand}
+                    chips={chipsFor(item.strand)}
+                    place={item.place}
+                    height={item.height}
+                    opened={item.opened}
+                    chosen={item.strand.id === chosen}
+                    reachable={item.strand.id === reachable}
+                    reading={readings.get(item.strand.id)}
+                    problem={troubled.get(item.strand.id) ?? null}
+                    renaming={renaming === item.strand.id}
+                    menu={menu?.id === item.strand.id ? menu.what : null}
+                    actions={actions}
+                  />
+                </div>
               ),
             )}
-            <Threads layout={layout} threads={threads} chosen={chosen} kin={kin} faulty={faulty} />
+            <Threads layout={lines} threads={threads} chosen={chosen} kin={kin} faulty={faulty} />
             {drop !== null && (
               <span className="pointer-events-none absolute right-3 left-11 z-10 h-0.5 bg-ink" style={{ top: drop }} />
             )}

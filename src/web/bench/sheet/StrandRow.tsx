@@ -2,17 +2,17 @@
 import { useDraggable } from '@dnd-kit/core';
 import { EyeOff, CircleAlert } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { memo, useState, type KeyboardEvent, type ReactNode } from 'react';
+import { memo, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { addSection, moveLimits, renameStrand, setOutput } from '../../../core/effect/edits.js';
-import { OUTPUTS, strandsOf, type Effect, type OutputName, type Strand } from '../../../core/effect/schema.js';
+import { OUTPUTS, strandsOf, type OutputName, type Strand } from '../../../core/effect/schema.js';
 import { hullOf, type StrandReading } from '../../../core/analysis/reading.js';
 import { goesInto } from '../../../core/base/kinds.js';
 import { OUTPUT_KINDS } from '../../../core/lower/lower.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { bypass, choose, link, moveBy, remove, swap, wrap, type Showing } from '../../../session/actions.js';
+import { bypass, choose, link, moveBy, remove, swap, wrap } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
 import { OUTPUT_NAMES } from '../outputs.js';
-import { Chips } from './Chips.js';
+import { Chips, type Chip } from './Chips.js';
 import { ROW, shortNumber } from './layout.js';
 import { KindBox, WhereMark } from './marks.js';
 import { OpenedRow } from './OpenedRow.js';
@@ -21,13 +21,18 @@ import { Swatch } from './Swatch.js';
 
 export type RowMenu = 'all' | 'feed' | 'wrap' | null;
 
+/** What rows ask of their sheet; the same for all of them, always. */
+export interface RowActions {
+  readonly menu: (id: string, menu: RowMenu) => void;
+  readonly rename: (id: string, on: boolean) => void;
+  readonly key: (event: KeyboardEvent<HTMLDivElement>, id: string) => void;
+  readonly addUnder: (id: string) => void;
+}
+
 interface Props {
-  readonly effect: Effect;
-  readonly showing: Showing;
-  readonly names: ReadonlyMap<string, string>;
   readonly strand: Strand;
+  readonly chips: readonly Chip[];
   readonly place: number;
-  readonly y: number;
   readonly height: number;
   readonly opened: boolean;
   readonly chosen: boolean;
@@ -37,38 +42,19 @@ interface Props {
   readonly problem: string | null;
   readonly renaming: boolean;
   readonly menu: RowMenu;
-  readonly onMenu: (menu: RowMenu) => void;
-  readonly onRename: (on: boolean) => void;
-  readonly onKeyDown: (event: KeyboardEvent<HTMLDivElement>) => void;
-  readonly onAddHere: () => void;
+  readonly actions: RowActions;
 }
 
 export const StrandRow = memo(function StrandRow(props: Props) {
-  const {
-    effect,
-    showing,
-    names,
-    strand,
-    place,
-    y,
-    height,
-    opened,
-    chosen,
-    reachable,
-    reading,
-    problem,
-    renaming,
-    menu,
-    onMenu,
-    onRename,
-    onKeyDown,
-    onAddHere,
-  } = props;
+  const { strand, chips, place, height, opened, chosen, reachable, reading, problem, renaming, menu, actions } = props;
+  const { id } = strand;
+  const renders = useRef(0);
+  renders.current++;
   const session = useBench();
   const operator = operatorOf(strand.op);
   const [hover, setHover] = useState(false);
   const peeked = useBenchState((s) => s.peek?.of === strand.id);
-  const range = reading && hullOf(reading.range);
+  const range = reading?.range && hullOf(reading.range);
   const rangeText =
     !range || problem
       ? '–'
@@ -84,17 +70,19 @@ export const StrandRow = memo(function StrandRow(props: Props) {
       aria-selected={chosen}
       aria-label={`${strand.name}, ${operator.label}${problem ? `, error: ${problem}` : ''}`}
       tabIndex={reachable ? 0 : -1}
+      aria-rowindex={place + 1}
       data-strand={strand.id}
-      className={`group absolute right-0 left-0 outline-offset-[-2px] ${chosen || opened ? 'bg-raised' : 'hover:bg-[#201c2a]'} ${strand.bypassed ? 'opacity-60' : ''}`}
-      style={{ top: y, height }}
+      data-renders={renders.current}
+      className={`group relative outline-offset-[-2px] ${chosen || opened ? 'bg-raised' : 'hover:bg-[#201c2a]'} ${strand.bypassed ? 'opacity-60' : ''}`}
+      style={{ height }}
       onFocus={(e) => {
         if (e.target === e.currentTarget) choose(session, strand.id);
       }}
       onPointerEnter={() => setHover(true)}
       onPointerLeave={() => setHover(false)}
-      onKeyDown={onKeyDown}
+      onKeyDown={(e) => actions.key(e, id)}
       onDoubleClick={(e) => {
-        if (e.currentTarget === e.target || (e.target as HTMLElement).dataset.part === 'name') onRename(true);
+        if (e.currentTarget === e.target || (e.target as HTMLElement).dataset.part === 'name') actions.rename(id, true);
       }}
     >
       <div
@@ -120,7 +108,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
             name={strand.name}
             onDone={(name) => (
               name !== null && session.edit(`Rename ${strand.name}`, (draft) => renameStrand(draft, { id: strand.id, name })),
-              onRename(false)
+              actions.rename(id, false)
             )}
           />
         ) : (
@@ -134,7 +122,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
           </span>
         )}
         {!reads && <span className="op absolute top-1 left-[158px] w-[60px] truncate">{operator.label}</span>}
-        <Chips effect={effect} showing={showing} names={names} strand={strand} range={rangeText} />
+        <Chips chips={chips} op={strand.op} range={rangeText} />
         {(hover || chosen || peeked) && (
           <PeekButton
             of={strand.id}
@@ -169,25 +157,25 @@ export const StrandRow = memo(function StrandRow(props: Props) {
           tabIndex={chosen ? 0 : -1}
           aria-label={`Add a strand under ${strand.name}`}
           title="Add a strand here  /"
-          onClick={onAddHere}
+          onClick={() => actions.addUnder(id)}
         >
           <span className="flex h-4 w-4 items-center justify-center rounded-full border border-edge bg-panel text-[12px] leading-none text-muted">
             +
           </span>
         </button>
       )}
-      <Handle strand={strand} shown={hover || chosen} reachable={chosen} menu={menu} onMenu={onMenu}>
+      <Handle strand={strand} shown={hover || chosen} reachable={chosen} menu={menu} onMenu={(what) => actions.menu(id, what)}>
         {menu === 'feed' ? (
-          <FeedItems effect={effect} strand={strand} />
+          <FeedItems strand={strand} />
         ) : menu === 'wrap' ? (
           <WrapItems strand={strand} />
         ) : (
-          <AllItems effect={effect} strand={strand} place={place} onRename={onRename} />
+          <AllItems strand={strand} place={place} onRename={(on) => actions.rename(id, on)} />
         )}
       </Handle>
       {opened && (
         <div className="absolute inset-x-0" style={{ top: ROW }}>
-          <OpenedRow effect={effect} strand={strand} />
+          <OpenedRow strand={strand} />
         </div>
       )}
       {problem && (
@@ -308,8 +296,9 @@ function Item({
 }
 
 /** Outputs this strand can drive, then inputs of strands below. */
-function FeedItems({ effect, strand }: { effect: Effect; strand: Strand }) {
+function FeedItems({ strand }: { strand: Strand }) {
   const session = useBench();
+  const effect = useBenchState((s) => s.effect);
   const readings = useBenchState((s) => s.readings);
   const kind = readings.get(strand.id)?.kind ?? '1';
   const strands = strandsOf(effect);
@@ -361,18 +350,9 @@ function WrapItems({ strand }: { strand: Strand }) {
   );
 }
 
-function AllItems({
-  effect,
-  strand,
-  place,
-  onRename,
-}: {
-  effect: Effect;
-  strand: Strand;
-  place: number;
-  onRename: (on: boolean) => void;
-}) {
+function AllItems({ strand, place, onRename }: { strand: Strand; place: number; onRename: (on: boolean) => void }) {
   const session = useBench();
+  const effect = useBenchState((s) => s.effect);
   const { lowest, highest } = moveLimits(effect, strand.id);
   const inputs = Object.keys(operatorOf(strand.op).inputs).length;
   return (
@@ -405,7 +385,7 @@ function AllItems({
         </DropdownMenu.SubTrigger>
         <DropdownMenu.Portal>
           <DropdownMenu.SubContent className="menu min-w-[180px]" collisionPadding={8}>
-            <FeedItems effect={effect} strand={strand} />
+            <FeedItems strand={strand} />
           </DropdownMenu.SubContent>
         </DropdownMenu.Portal>
       </DropdownMenu.Sub>

@@ -3,7 +3,7 @@ import { memo } from 'react';
 import { ROW, type Layout, type Thread } from './layout.js';
 
 interface Props {
-  readonly layout: Layout;
+  readonly layout: Pick<Layout, 'anchor' | 'height'>;
   readonly threads: readonly Thread[];
   readonly chosen: string | null;
   readonly kin: ReadonlySet<string>;

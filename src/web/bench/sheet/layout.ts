@@ -3,6 +3,8 @@ import { isLink, strandsOf, type Effect, type Strand } from '../../../core/effec
 import { rampOf } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 
+/** Above the first row. */
+export const TOP = 4;
 export const ROW = 28;
 export const SECTION = 24;
 const INPUT_ROW = 25;
@@ -64,7 +66,7 @@ export function layOut(
   const anchor = new Map<string, number>();
   const heads = new Map(effect.sections.map((s) => [s.first, s]));
   const strands = strandsOf(effect);
-  let y = 4;
+  let y = TOP;
   let hiddenAt: number | null = null;
   strands.forEach((strand, place) => {
     const head = heads.get(strand.id);

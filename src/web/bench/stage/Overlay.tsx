@@ -152,6 +152,10 @@ export function Handles() {
     event.stopPropagation();
     move(id, name, from.map((v, k) => v + way[k]! * NUDGE) as Vec3);
   };
+  const letGo = () => {
+    held.current = null;
+    session.endGesture();
+  };
   const handle = (id: string, name: string, light: boolean) => (
     <div key={id} data-at={id} hidden className="absolute top-0 left-0 w-0">
       <button
@@ -175,10 +179,8 @@ export function Handles() {
           const dy = (e.clientY - current.y) / box.current.clientHeight;
           move(id, name, view.slide(current.from, dx, dy));
         }}
-        onPointerUp={() => {
-          held.current = null;
-          session.endGesture();
-        }}
+        onPointerUp={letGo}
+        onPointerCancel={letGo}
       >
         {light ? <Lightbulb size={14} strokeWidth={1.5} aria-hidden /> : <Move size={14} strokeWidth={1.5} aria-hidden />}
       </button>
