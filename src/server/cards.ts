@@ -61,3 +61,22 @@ export async function listEffects(): Promise<object[]> {
       };
     });
 }
+
+/** The stages, each with the names of the effects whose home it is or whom its props wear. */
+export async function listStages(): Promise<object[]> {
+  const rows = await DocumentRow.findAll({ where: { archived: false }, order: [['name', 'ASC']] });
+  const effects = rows.filter((r) => r.format === 'effect');
+  const names = new Map(effects.map((r) => [r.id, r.name]));
+  const homes = new Map<string, Set<string>>();
+  for (const row of effects) {
+    const stage = parse<Effect>(row).home?.stage;
+    if (stage !== undefined) homes.set(stage, (homes.get(stage) ?? new Set()).add(row.name));
+  }
+  return rows
+    .filter((r) => r.format === 'stage')
+    .map((row) => {
+      const worn = effectsOn(parse<Stage>(row)).flatMap((id) => names.get(id) ?? []);
+      const usedBy = [...new Set([...(homes.get(row.id) ?? []), ...worn])].sort();
+      return { id: row.id, name: row.name, updatedAt: row.updatedAt.toISOString(), usedBy };
+    });
+}

@@ -8,7 +8,7 @@ import { MAX_BUNDLE_BYTES } from '../core/formats/bundle.js';
 import { readStage, writeStage } from '../core/formats/stage.js';
 import { MAX_ASSET_BYTES, isAssetName } from './assets.js';
 import { takeBundle } from './bundles.js';
-import { listEffects, stripKey } from './cards.js';
+import { listEffects, listStages, stripKey } from './cards.js';
 import { DocumentRow, SharedRow, StripRow, type Database } from './database.js';
 import type { DemoWorld } from './demo.js';
 import { saveDocument, type Format } from './documents.js';
@@ -116,8 +116,7 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
 
   router.get('/effects', async (_req, res) => void res.json(await listEffects()));
   router.get('/stages', async (_req, res) => {
-    const rows = await DocumentRow.findAll({ where: { format: 'stage', archived: false }, order: [['name', 'ASC']] });
-    res.json(rows.map(({ id, name, updatedAt }) => ({ id, name, updatedAt: updatedAt.toISOString() })));
+    res.json(await listStages());
   });
   router.put('/effects/:id/archived', async (req, res) => {
     const body = z.strictObject({ archived: z.boolean() }).safeParse(req.body);

@@ -21,7 +21,8 @@ import {
 } from '../core/effect/edits.js';
 import { literalIn, valuesOver } from '../core/effect/variant.js';
 import { isColour, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
-import { dressProp, partOf, propOf, setOverride } from '../core/formats/stageEdits.js';
+import { keepStandIn, wear } from '../core/formats/wearing.js';
+import { partOf, propOf, setOverride } from '../core/formats/stageEdits.js';
 import { operatorOf } from '../core/operators/catalogue.js';
 import { inputRecord } from '../core/operators/record.js';
 import type { BenchSession } from './bench.js';
@@ -112,10 +113,15 @@ export function setLiteral(session: BenchSession, strand: string, input: string,
   const label = dial ? dialLabel(effect, dial) : `${strandOf(effect, strand).name}, ${input}`;
   const mergeKey = `literal ${strand} ${input}`;
   if (dial && scope === 'prop') {
-    session.editStage(
-      `Change ${label} on one prop`,
-      (draft) => setOverride(draft, { id: prop, effect: effect.id, dial: dial.id, value }),
-      mergeKey,
+    session.askFirst([prop], () =>
+      session.editStage(
+        `Change ${label} on one prop`,
+        (draft) => {
+          keepStandIn(draft, effect);
+          setOverride(draft, { id: prop, effect: effect.id, dial: dial.id, value });
+        },
+        mergeKey,
+      ),
     );
     return;
   }
@@ -198,9 +204,11 @@ export function saveAsVariant(session: BenchSession, name: string): void {
   let id = '';
   for (let k = 1; id === '' || taken.has(id); k++) id = `v${k}`;
   const values = Object.fromEntries([...valuesOver(effect, variant, overrides)].map(([dial, value]) => [dial.id, value]));
-  session.edit(`Save the variant ${name}`, (draft) => addVariant(draft, { id, name, values }));
-  session.editStage(`Wear ${name}`, (draft) => {
-    dressProp(draft, { id: prop, effect: effect.id, variant: id });
-    partOf(propOf(draft, prop))!.overrides = {};
+  session.askFirst([prop], () => {
+    session.edit(`Save the variant ${name}`, (draft) => addVariant(draft, { id, name, values }));
+    session.editStage(`Wear ${name}`, (draft) => {
+      wear(draft, effect, { id: prop, variant: id });
+      partOf(propOf(draft, prop))!.overrides = {};
+    });
   });
 }

@@ -15,8 +15,8 @@ import { readEffect, type Problem } from '../core/effect/read.js';
 import { pictureKey, type Effect } from '../core/effect/schema.js';
 import { pinsOf, type Pin } from '../core/formats/pins.js';
 import { readStage, type Stage } from '../core/formats/stage.js';
-import { dressProp } from '../core/formats/stageEdits.js';
-import { effectsOn, whoWears } from '../core/formats/wearing.js';
+import { copyStage } from '../core/formats/stageEdits.js';
+import { effectsOn, takenFrom, wear, whoWears } from '../core/formats/wearing.js';
 import type { Program } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
 import type { PlaceOn, StageRenderer } from '../stage/renderer.js';
@@ -55,6 +55,13 @@ export type BenchSaveStatus = SaveStatus & { readonly document: DocumentName };
 /** Whose values the dials turn: those of the variant that is shown, or the chosen prop's own. */
 export type DialScope = 'variant' | 'prop';
 
+export interface Question {
+  readonly text: string;
+  /** What the button says that does it. */
+  readonly yes: string;
+  readonly act: () => void;
+}
+
 export interface BenchState {
   readonly effect: Effect;
   readonly stage: Stage;
@@ -79,6 +86,8 @@ export interface BenchState {
   readonly keeps: boolean;
   /** Another tab edits, this one follows. */
   readonly following: boolean;
+  /** Something that is done only when the artist says so. */
+  readonly question: Question | null;
   /** Something the artist should know once. */
   readonly notice: string | null;
   readonly problems: readonly Problem[];
@@ -126,6 +135,8 @@ export interface BenchOptions {
   readonly fallbackStage: string;
   /** Another tab edits: this one shows what that one has, and changes nothing. */
   readonly following: boolean;
+  /** The effect has another home now: the bench is to be opened anew. */
+  readonly onRehome: () => void;
 }
 
 /** What a tab that edits shows one that follows. */
@@ -228,7 +239,7 @@ export class BenchSession {
     effect: Opening<Effect>,
     stage: Opening<Stage>,
     private readonly keep: PendingStore,
-    options: BenchOptions,
+    private readonly options: BenchOptions,
   ) {
     const home = effect.document.home;
     this.clock = new Clock(options.frozen);
@@ -247,6 +258,7 @@ export class BenchSession {
       silentSince: null,
       keeps: keep.lasting,
       following: options.following,
+      question: null,
       notice: null,
       problems: [],
       program: null,
@@ -330,8 +342,10 @@ export class BenchSession {
 
   /** What follows from which prop is chosen. */
   private propState(effect: Effect, stage: Stage, prop: string): Pick<BenchState, 'prop' | 'variant' | 'overrides'> {
-    const there = stage.props.some((p) => p.id === prop) ? prop : this.homeProp(effect, stage);
-    const wearing = whoWears(stage, effect).find((w) => w.prop === there && w.effect === effect.id);
+    // A prop that does not wear the effect has nothing of it to show: readings are taken on one that does.
+    const wearers = whoWears(stage, effect).filter((w) => w.effect === effect.id);
+    const there = wearers.some((w) => w.prop === prop) ? prop : this.homeProp(effect, stage);
+    const wearing = wearers.find((w) => w.prop === there);
     return {
       prop: there,
       variant: effect.variants.some((v) => v.id === wearing?.variant) ? wearing!.variant : null,
@@ -391,10 +405,11 @@ export class BenchSession {
 
   private async restoreHistory(): Promise<void> {
     const { effect, stage } = this.store.getState();
-    const found = await this.steps.restore(markOf(effect, stage)).catch(() => 'none' as const);
-    if (found === 'dropped')
-      this.store.setState({ notice: 'Undo begins here: the effect or its stage was changed elsewhere since.' });
-    else if (found !== 'none') this.store.setState({ history: found.history });
+    const found = await this.steps.restore(markOf(effect, stage)).catch(() => null);
+    if (!found) return;
+    this.store.setState({ history: found.history });
+    const lost = found.dropped.map((name) => (name === 'effect' ? 'of the effect, which' : 'of the stage, which'));
+    if (lost.length > 0) this.store.setState({ notice: `Undo ${lost.join(' and ')} was changed elsewhere since, begins here.` });
   }
 
   private keepHistorySoon(): void {
@@ -523,6 +538,19 @@ export class BenchSession {
     this.apply(name === 'effect' ? { effect: go(effect) } : { stage: go(stage) }, history);
   }
 
+  /** Puts the effect on another stage, or on a copy of it that is its own. @throws with a sentence; then it stays where it is */
+  async standOn(id: string, copy: boolean): Promise<void> {
+    const { effect } = this.store.getState();
+    let there = id;
+    if (copy) {
+      const { document } = await loadStage(id);
+      there = uuid();
+      const name = `${document.name.slice(0, 80)}, for ${effect.name}`.slice(0, 120);
+      await createDocument('stage', copyStage(document, { id: there, name, worn: {} }));
+    }
+    this.edit('Stand on another stage', (draft) => void (draft.home = { stage: there, prop: '', viewpoint: '' }));
+  }
+
   /** The one way in which a document changes: the store is set once, and everybody follows. */
   private apply(changed: Partial<Shown>, history: History<DocumentName>): void {
     const before = this.store.getState();
@@ -531,6 +559,8 @@ export class BenchSession {
     if (changed.effect) this.tellShared(before.effect, changed.effect);
     this.keepHistorySoon();
     for (const l of this.changeListeners) l();
+    const home = (e: Effect) => e.home?.stage ?? this.options.fallbackStage;
+    if (changed.effect && home(changed.effect) !== home(before.effect)) this.options.onRehome();
   }
 
   /** A shared dial that has another value, by whatever step, has it for the whole library. */
@@ -590,11 +620,41 @@ export class BenchSession {
     this.queueCompile();
   }
 
+  /** What goes by the name of an effect that props of the stage wear. */
+  nameOf(effect: string): string {
+    return this.others.get(effect)?.name ?? 'another effect';
+  }
+
+  /** Does what dresses props; first it is asked for, where that takes one from an effect whose home this stage is. */
+  askFirst(props: readonly string[], act: () => void): void {
+    const { effect, stage } = this.store.getState();
+    const taken = props
+      .flatMap((id) => takenFrom(stage, effect, id) ?? [])
+      .filter(({ effect: other }) => (this.others.get(other)?.home?.stage ?? stage.id) === stage.id);
+    if (taken.length === 0) return act();
+    const names = [...new Set(taken.map((t) => this.nameOf(t.effect)))].join(' and ');
+    const what = taken.map((t) => t.prop).join(' and ');
+    this.store.setState({
+      question: {
+        text: `${what} ${taken.length === 1 ? 'belongs' : 'belong'} to ${names}, which would lose it.`,
+        yes: 'Take it',
+        act,
+      },
+    });
+  }
+
+  /** @param yes does what was asked about; else it is left */
+  answer(yes: boolean): void {
+    const { question } = this.store.getState();
+    this.store.setState({ question: null });
+    if (yes) question?.act();
+  }
+
   /** Puts another variant on the chosen prop; a prop that only stands in for the effect's home comes to wear it. */
   setVariant(variant: string | null): void {
     const { effect, prop } = this.store.getState();
     const name = effect.variants.find((v) => v.id === variant)?.name ?? 'Base';
-    this.editStage(`Wear ${name}`, (draft) => dressProp(draft, { id: prop, effect: effect.id, variant }));
+    this.askFirst([prop], () => this.editStage(`Wear ${name}`, (draft) => wear(draft, effect, { id: prop, variant })));
   }
 
   choose(chosen: string | null): void {

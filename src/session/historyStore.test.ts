@@ -1,4 +1,5 @@
 /** Undo across a reload: whatever was done to the documents, what is read back is theirs, and its steps fit it. */
+import 'fake-indexeddb/auto';
 import fc from 'fast-check';
 import { EFFECT, STAGE, steps, type Edit } from '../../tests/fixtures/edits.js';
 import { constructSheet } from '../../tests/fixtures/sheets.js';
@@ -11,7 +12,7 @@ import { readStage, writeStage, type Stage } from '../core/formats/stage.js';
 import * as stageEdits from '../core/formats/stageEdits.js';
 import { OPERATORS } from '../core/operators/catalogue.js';
 import { EMPTY_HISTORY, record, redoEntry, undoEntry, type History } from './history.js';
-import { markOf } from './historyStore.js';
+import { HistoryStore, markOf } from './historyStore.js';
 
 test('every edit there is takes part', () => {
   const helpers = ['strandOf', 'freshId', 'freshName', 'firstInputFor', 'moveLimits', 'dialLabel', 'dropInput'];
@@ -65,7 +66,7 @@ test('after any edits of an effect, what is written and read back has the same m
     if (!result.ok) throw new Error(result.problems[0]!.message);
     return result.effect;
   };
-  const mark = (effect: Effect) => markOf(effect, stage);
+  const mark = (effect: Effect) => markOf(effect, stage).effect.mark;
   // The twelve hold a ramp and a formula between them.
   const sheets = [7, 21, 58, 63, 99, 111].map((seed) => constructSheet(seed, { strands: 12 }));
   const ramp = constructSheet(
@@ -87,7 +88,7 @@ test('after any edits of an effect, what is written and read back has the same m
 
 test('the same of a stage', () => {
   const effect = constructSheet(3, { strands: 4 });
-  const mark = (s: Stage) => markOf(effect, s);
+  const mark = (s: Stage) => markOf(effect, s).stage.mark;
   fc.assert(
     fc.property(steps(Object.keys(STAGE)), (list) => {
       const done = run(stage, STAGE, list, mark);
@@ -107,7 +108,96 @@ test('the order in which things were set, and a bypass that was taken back, are 
     s.bypassed = false;
   }
   expect(JSON.stringify(other)).not.toBe(JSON.stringify(sheet));
-  expect(markOf(other, stage)).toBe(markOf(sheet, stage));
+  expect(markOf(other, stage)).toEqual(markOf(sheet, stage));
   strandsOf(other)[0]!.bypassed = true;
-  expect(markOf(other, stage)).not.toBe(markOf(sheet, stage));
+  expect(markOf(other, stage)).not.toEqual(markOf(sheet, stage));
+});
+
+describe('in the browser’s store', () => {
+  type Docs = 'effect' | 'stage';
+  const sheet = () => constructSheet(7, { strands: 6 });
+  let bench = 0;
+  const store = () => new HistoryStore<Docs>(`bench ${bench}`);
+  const work = () => {
+    let effect = sheet();
+    let place = stage;
+    let history: History<Docs> = EMPTY_HISTORY;
+    const rename = (name: string) => {
+      const done = record(history, 'effect', effect, 'Rename', null, (d) => void (d.name = name))!;
+      ({ history, value: effect } = done);
+    };
+    const move = (x: number) => {
+      const done = record(history, 'stage', place, 'Move', null, (d) => void (d.props[0]!.place = [x, 0, 0]))!;
+      ({ history, value: place } = done);
+    };
+    const undo = () => {
+      const entry = history.past[history.past.length - 1]!;
+      if (entry.document === 'effect') effect = undoEntry(effect, entry);
+      else place = undoEntry(place, entry);
+      history = { past: history.past.slice(0, -1), future: [entry, ...history.future] };
+    };
+    return { rename, move, undo, now: () => ({ effect, place, history }) };
+  };
+  beforeEach(() => void bench++);
+
+  test('steps are there again, done and undone ones, and go on from there', async () => {
+    const { rename, move, undo, now } = work();
+    const kept = store();
+    for (let k = 0; k < 4; k++) rename(`Name ${k}`);
+    move(3);
+    await kept.keep(markOf(now().effect, now().place), now().history);
+    undo();
+    undo();
+    await kept.keep(markOf(now().effect, now().place), now().history);
+    const again = store();
+    const found = await again.restore(markOf(now().effect, now().place));
+    expect(found).toEqual({ history: now().history, dropped: [] });
+    // A new step forgets what was undone, here and in the store.
+    rename('Other');
+    await again.keep(markOf(now().effect, now().place), now().history);
+    expect((await store().restore(markOf(now().effect, now().place)))!.history.past.map((e) => e.label)).toHaveLength(4);
+  });
+
+  test('a document that was changed elsewhere loses its steps, the other one keeps them', async () => {
+    const { rename, move, now } = work();
+    rename('Mine');
+    move(2);
+    rename('Mine still');
+    await store().keep(markOf(now().effect, now().place), now().history);
+    const theirs = { ...now().place, name: 'Changed' };
+    const found = (await store().restore(markOf(now().effect, theirs)))!;
+    expect(found.dropped).toEqual(['stage']);
+    expect(found.history.past.map((e) => e.document)).toEqual(['effect', 'effect']);
+  });
+
+  test('on another stage the effect’s steps go on, without a word', async () => {
+    const { rename, move, now } = work();
+    rename('Mine');
+    move(2);
+    await store().keep(markOf(now().effect, now().place), now().history);
+    const elsewhere = { ...stage, id: 'quay' };
+    const found = (await store().restore(markOf(now().effect, elsewhere)))!;
+    expect([found.dropped, found.history.past.map((e) => e.label)]).toEqual([[], ['Rename']]);
+  });
+
+  test('a step is written once', async () => {
+    const { rename, now } = work();
+    const kept = store();
+    const written: number[] = [];
+    const put = IDBObjectStore.prototype.put;
+    IDBObjectStore.prototype.put = function (this: IDBObjectStore, ...args: Parameters<typeof put>) {
+      written.push(1);
+      return put.apply(this, args);
+    };
+    try {
+      for (let k = 0; k < 40; k++) {
+        rename(`Name ${k}`);
+        await kept.keep(markOf(now().effect, now().place), now().history);
+      }
+    } finally {
+      IDBObjectStore.prototype.put = put;
+    }
+    // The step, and where they stand.
+    expect(written).toHaveLength(80);
+  });
 });

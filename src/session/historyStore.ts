@@ -10,19 +10,30 @@ import { writeEffect } from '../core/effect/write.js';
 import { writeStage, type Stage } from '../core/formats/stage.js';
 import type { Entry, History } from './history.js';
 
+/** What the documents are that the steps lead to: which, and what is written of it. */
+export type Marks<D extends string> = Readonly<Record<D, { readonly id: string; readonly mark: string }>>;
+
 /** Where the steps stand: those from `first` on, of which `done` are done. */
-interface Head {
-  readonly mark: string;
+interface Head<D extends string> {
+  readonly marks: Marks<D>;
   readonly first: number;
   readonly count: number;
   readonly done: number;
 }
 
-/** Names the two documents of a bench by their content: by what is written of them, whatever the order it was set in. */
-export const markOf = (effect: Effect, stage: Stage): string =>
-  [writeEffect(effect), writeStage(stage)].map((text) => `${text.length}-${textHash(text)}`).join(' ');
+const hashed = (text: string) => `${text.length}-${textHash(text)}`;
 
-export type Restored<D extends string> = { readonly history: History<D> } | 'none' | 'dropped';
+/** Names the two documents of a bench by their content: by what is written of them, whatever the order it was set in. */
+export const markOf = (effect: Effect, stage: Stage): Marks<'effect' | 'stage'> => ({
+  effect: { id: effect.id, mark: hashed(writeEffect(effect)) },
+  stage: { id: stage.id, mark: hashed(writeStage(stage)) },
+});
+
+export interface Restored<D extends string> {
+  readonly history: History<D>;
+  /** Documents that were changed elsewhere since: their steps are gone. Those of a document that is not open any more go without a word. */
+  readonly dropped: readonly D[];
+}
 
 /** The steps of one bench. @param key the effect's id */
 export class HistoryStore<D extends string> {
@@ -39,8 +50,8 @@ export class HistoryStore<D extends string> {
     return `${this.key} step ${n}`;
   }
 
-  /** @param mark of the documents as these steps leave them */
-  async keep(mark: string, { past, future }: History<D>): Promise<void> {
+  /** @param marks of the documents as these steps leave them */
+  async keep(marks: Marks<D>, { past, future }: History<D>): Promise<void> {
     const steps = [...past, ...future];
     // Old steps that were forgotten leave the front.
     const gone = steps.length > 0 ? this.kept.indexOf(steps[0]!) : -1;
@@ -48,7 +59,7 @@ export class HistoryStore<D extends string> {
     const before = this.kept.slice(from);
     const first = this.first + from;
     const written: [string, unknown][] = steps.flatMap((step, k) => (step === before[k] ? [] : [[this.place(first + k), step]]));
-    const head: Head = { mark, first, count: steps.length, done: past.length };
+    const head: Head<D> = { marks, first, count: steps.length, done: past.length };
     await setMany([...written, [this.key, head]], this.store);
     const dropped = [
       ...Array.from({ length: from }, (_, k) => this.place(this.first + k)),
@@ -59,23 +70,24 @@ export class HistoryStore<D extends string> {
     this.first = first;
   }
 
-  /** @returns the steps, or that there are none, or that those there were belong to other content */
-  async restore(mark: string): Promise<Restored<D>> {
-    const head = await get<Head>(this.key, this.store);
-    if (!head || typeof head.count !== 'number' || head.count === 0) return 'none';
+  /** @returns the steps that fit the documents as they are; null where there are none */
+  async restore(marks: Marks<D>): Promise<Restored<D> | null> {
+    const head = await get<Head<D>>(this.key, this.store);
+    if (!head?.marks || head.count === 0) return null;
     const { first, count, done } = head;
     const places = Array.from({ length: count }, (_, k) => this.place(first + k));
-    if (head.mark === mark) {
-      const steps = await getMany<Entry<D>>(places, this.store);
-      if (steps.every((s) => s !== undefined)) {
-        this.kept = steps as Entry<D>[];
-        this.first = first;
-        return { history: { past: this.kept.slice(0, done), future: this.kept.slice(done) } };
-      }
-    }
-    await delMany([...places, this.key], this.store);
-    this.kept = [];
-    this.first = 0;
-    return 'dropped';
+    const steps = await getMany<Entry<D>>(places, this.store);
+    this.kept = steps as Entry<D>[];
+    this.first = first;
+    const whole = steps.every((s) => s !== undefined);
+    const names = Object.keys(marks) as D[];
+    const fits = (name: D) => whole && head.marks[name]?.mark === marks[name].mark && head.marks[name].id === marks[name].id;
+    // Steps of one document know nothing of the other's: each kind stands or falls by itself.
+    const stays = (step: Entry<D>) => fits(step.document);
+    const past = this.kept.slice(0, done).filter(stays);
+    const future = this.kept.slice(done).filter(stays);
+    const had = new Set(whole ? this.kept.map((s) => s.document) : names);
+    const dropped = names.filter((name) => !fits(name) && had.has(name) && head.marks[name]?.id === marks[name].id);
+    return { history: { past, future }, dropped };
   }
 }

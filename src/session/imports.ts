@@ -3,6 +3,7 @@ import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
 import { MAX_MESH_BYTES, type MeshProgress } from '../core/formats/glb.js';
 import type { MeshAbout } from '../core/mesh/mesh.js';
+import { keepStandIn } from '../core/formats/wearing.js';
 import { addAsset, addProp, freshPropId, type Vec3 } from '../core/formats/stageEdits.js';
 import type { BenchSession } from './bench.js';
 import { keepMesh, readMeshFile } from './meshes.js';
@@ -59,6 +60,7 @@ export async function importMesh(
       key,
       asset: { sha256: sha, name: file.name.slice(0, 200), type: 'model/gltf-binary', size: bytes.byteLength },
     });
+    keepStandIn(draft, effect);
     addProp(draft, { id, name, source: { asset: key }, place, scale: [scale, scale, scale], effect: effect.id });
   });
   session.chooseProp(id);

@@ -1,3 +1,4 @@
+import { jest } from '@jest/globals';
 import { emptyEffect } from '../core/effect/schema.js';
 import type { ReadingsAnswer, ReadingsRequest } from '../workers/readings.js';
 import { ReadingsPort, type WorkerLike } from './readingsPort.js';

@@ -15,7 +15,7 @@ import {
   setOverride,
   setViewpoint,
 } from './stageEdits.js';
-import { effectsOn, whoWears } from './wearing.js';
+import { effectsOn, keepStandIn, standInOf, takenFrom, wear, whoWears } from './wearing.js';
 
 /** What every edit must leave: a stage that can be stored. */
 const valid = (stage: Stage) => expect(readStage(JSON.parse(JSON.stringify(stage)))).toMatchObject({ ok: true });
@@ -94,6 +94,55 @@ describe('who wears what', () => {
     propOf(stage, 'box-2').visible = false;
     expect(whoWears(stage, LAMP)).toEqual([{ prop: 'box-1', effect: 'lamp', variant: 'dim', overrides: {} }]);
     expect(effectsOn(stage)).toEqual(['lamp']);
+  });
+  const box = (id: string, effect: string | null) => ({
+    id,
+    name: 'Box',
+    source: PRIMITIVES[1]!.source,
+    place: [3, 0, 0] as [number, number, number],
+    effect,
+  });
+  test('it stands in on a prop that wears nothing before it stands in on another effect’s, and never on one that is not seen', () => {
+    const stage = stageOf();
+    dressProp(stage, { id: 'tube-1', effect: 'other' });
+    addProp(stage, box('box-1', null));
+    expect(standInOf(stage, LAMP)?.id).toBe('box-1');
+    propOf(stage, 'box-1').visible = false;
+    expect(standInOf(stage, LAMP)?.id).toBe('tube-1');
+    expect(standInOf(stage, { id: 'other', home: null })).toBeNull();
+  });
+  test('dressing one prop leaves the one it stood in on as it was: both wear it', () => {
+    const stage = stageOf();
+    addProp(stage, box('box-1', null));
+    wear(stage, LAMP, { id: 'box-1', variant: 'dim' });
+    expect(whoWears(stage, LAMP)).toEqual([
+      { prop: 'tube-1', effect: 'lamp', variant: null, overrides: {} },
+      { prop: 'box-1', effect: 'lamp', variant: 'dim', overrides: {} },
+    ]);
+    valid(stage);
+  });
+  test('what another effect wears is told before it is taken, and a stand-in takes nothing', () => {
+    const stage = stageOf();
+    dressProp(stage, { id: 'tube-1', effect: 'other' });
+    addProp(stage, box('box-1', 'other'));
+    expect(takenFrom(stage, LAMP, 'box-1')).toEqual({ prop: 'Box', effect: 'other' });
+    expect(takenFrom(stage, { id: 'other' }, 'box-1')).toBeNull();
+    keepStandIn(stage, LAMP);
+    expect(effectsOn(stage)).toEqual(['other']);
+    wear(stage, LAMP, { id: 'box-1' });
+    expect(stage.props.map((p) => p.parts[0]!.effect)).toEqual(['other', 'lamp']);
+  });
+  test('a duplicate of what is worn wears it too, beside everything that stands there', () => {
+    const stage = stageOf();
+    keepStandIn(stage, LAMP);
+    for (const newId of ['tube-2', 'tube-3', 'tube-4']) duplicateProp(stage, { id: 'tube-1', newId });
+    expect(whoWears(stage, LAMP)).toHaveLength(4);
+    const at = stage.props.map((p) => p.place[0]).sort((a, b) => a - b);
+    // The tube is a metre long: whichever way it is turned, none lies in another.
+    for (let k = 1; k < at.length; k++) expect(at[k]! - at[k - 1]!).toBeGreaterThanOrEqual(1);
+    duplicateProp(stage, { id: 'tube-1', newId: 'tube-5', reach: 3 });
+    expect(propOf(stage, 'tube-5').place[0]).toBeGreaterThanOrEqual(6);
+    valid(stage);
   });
   test('a copied stage wears the copies, and its lights follow them', () => {
     const stage = stageOf();

@@ -1,7 +1,7 @@
 /** Which prop wears what: a stage's own word, and where it has none for the effect on the bench, that effect's home. */
 import type { Effect } from '../effect/schema.js';
-import { partOf } from './stageEdits.js';
-import type { Stage } from './stage.js';
+import { dressProp, partOf } from './stageEdits.js';
+import type { Prop, Stage } from './stage.js';
 
 export interface Wearing {
   readonly prop: string;
@@ -11,12 +11,20 @@ export interface Wearing {
 }
 
 /**
- * What the visible props wear. An effect that no prop of the stage wears is shown on its home prop, or on the first,
- * instead of what that prop wears otherwise.
+ * The prop on which an effect stands in that no prop of the stage wears: its home prop, or the first that wears nothing,
+ * or the first there is; of those that are seen. Null where some prop wears it.
  */
+export function standInOf(stage: Stage, bench: Pick<Effect, 'id' | 'home'>): Prop | null {
+  if (stage.props.some((p) => partOf(p)?.effect === bench.id)) return null;
+  const seen = stage.props.filter((p) => p.visible);
+  return seen.find((p) => p.id === bench.home?.prop) ?? seen.find((p) => !wornBy(p)) ?? seen[0] ?? null;
+}
+
+const wornBy = (prop: Prop): string | null => partOf(prop)?.effect ?? null;
+
+/** What the visible props wear. An effect that no prop of the stage wears is shown in place of what its stand-in wears otherwise. */
 export function whoWears(stage: Stage, bench: Pick<Effect, 'id' | 'home'>): Wearing[] {
-  const known = stage.props.some((p) => partOf(p)?.effect === bench.id);
-  const stand = known ? null : (stage.props.find((p) => p.id === bench.home?.prop) ?? stage.props[0] ?? null);
+  const stand = standInOf(stage, bench);
   return stage.props
     .filter((p) => p.visible)
     .flatMap((p): Wearing[] => {
@@ -26,6 +34,29 @@ export function whoWears(stage: Stage, bench: Pick<Effect, 'id' | 'home'>): Wear
         ? [{ prop: p.id, effect: part.effect, variant: part.variant, overrides: part.overrides }]
         : [];
     });
+}
+
+/** Makes the stand-in's wearing its own, where that takes it from no other effect: it is not to lose it to the next that is dressed. */
+export function keepStandIn(draft: Stage, bench: Pick<Effect, 'id' | 'home'>): void {
+  const stand = standInOf(draft, bench);
+  if (stand && wornBy(stand) === null) dressProp(draft, { id: stand.id, effect: bench.id });
+}
+
+/** Dresses a prop in the effect on the bench; whoever wears it already, or stands in for it, goes on to. */
+export function wear(
+  draft: Stage,
+  bench: Pick<Effect, 'id' | 'home'>,
+  { id, variant = null }: { id: string; variant?: string | null },
+): void {
+  keepStandIn(draft, bench);
+  dressProp(draft, { id, effect: bench.id, variant });
+}
+
+/** What another effect wears that the effect on the bench would take from it: null for a prop that is bare, or its own. */
+export function takenFrom(stage: Stage, bench: Pick<Effect, 'id'>, id: string): { prop: string; effect: string } | null {
+  const prop = stage.props.find((p) => p.id === id);
+  const effect = prop ? wornBy(prop) : null;
+  return prop && effect !== null && effect !== bench.id ? { prop: prop.name, effect } : null;
 }
 
 /** Effects that a stage's props wear, in the order of the props, each once. */

@@ -22,7 +22,6 @@ export function BenchScreen() {
   const [failure, setFailure] = useState<OpenFailure | null>(null);
   const [attempt, setAttempt] = useState(0);
   const [editHere, setEditHere] = useState<() => void>(() => () => undefined);
-  const [reopen, setReopen] = useState<() => Promise<void>>(() => () => Promise.resolve());
   const frozen = search.get('clock') === 'frozen';
   const start = Number(search.get('t') ?? 0) || 0;
   useEffect(() => {
@@ -45,7 +44,13 @@ export function BenchScreen() {
       opened = null;
       await before?.close();
       try {
-        const next = await BenchSession.open(id!, { frozen, time, fallbackStage: FIRST_STAGE, following });
+        const next = await BenchSession.open(id!, {
+          frozen,
+          time,
+          fallbackStage: FIRST_STAGE,
+          following,
+          onRehome: () => void rehome(),
+        });
         if (left || mine !== turn) return void next.close();
         opened = next;
         next.onChange(() => {
@@ -62,10 +67,10 @@ export function BenchScreen() {
       }
     }
     setEditHere(() => () => tab.editHere());
-    setReopen(() => async () => {
+    async function rehome(): Promise<void> {
       await opened?.settle();
       await open(tab.role === 'following');
-    });
+    }
     void tab.join();
     return () => {
       left = true;
@@ -87,7 +92,7 @@ export function BenchScreen() {
     );
   return (
     <BenchProvider value={session}>
-      <Bench editHere={editHere} reopen={reopen} exporting={panel === 'export'} />
+      <Bench editHere={editHere} exporting={panel === 'export'} />
     </BenchProvider>
   );
 }
@@ -95,7 +100,7 @@ export function BenchScreen() {
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.matches('input, textarea') || target.isContentEditable);
 
-function Bench({ editHere, reopen, exporting }: { editHere: () => void; reopen: () => Promise<void>; exporting: boolean }) {
+function Bench({ editHere, exporting }: { editHere: () => void; exporting: boolean }) {
   const session = useBench();
   const name = useBenchState((s) => s.effect.name);
   const bare = useBenchState((s) => s.bare);
@@ -150,7 +155,7 @@ function Bench({ editHere, reopen, exporting }: { editHere: () => void; reopen: 
       <div className="row-span-3 min-h-0 overflow-hidden border-r border-line bg-panel" inert={following}>
         {!bare && <Sheet />}
       </div>
-      <StageView reopen={reopen} />
+      <StageView />
       <div className="min-w-0 overflow-hidden">{!bare && <TimeBar />}</div>
       <div className="min-w-0 overflow-hidden" inert={following}>
         {!bare && <Deck />}

@@ -155,6 +155,27 @@ function Notice() {
   );
 }
 
+/** Something that is done only when it is said. */
+function Asked() {
+  const session = useBench();
+  const question = useBenchState((s) => s.question);
+  if (!question) return null;
+  return (
+    <span role="alert" data-testid="question" className="flex min-w-0 items-center gap-2">
+      <TriangleAlert size={14} strokeWidth={1.5} className="shrink-0 text-caution" aria-hidden />
+      <span className="truncate" title={question.text}>
+        {question.text}
+      </span>
+      <button className="button shrink-0" onClick={() => session.answer(true)}>
+        {question.yes}
+      </button>
+      <button className="button shrink-0" onClick={() => session.answer(false)}>
+        Leave it
+      </button>
+    </span>
+  );
+}
+
 /** What the two versions of a conflict differ in. */
 function Both() {
   const saved = useBenchState((s) => s.saved);
@@ -203,6 +224,7 @@ export function TopBar({ editHere }: { editHere: () => void }) {
       </nav>
       {variants.length > 0 && <VariantMenu />}
       <span className="grow" />
+      <Asked />
       <Asides />
       <Notice />
       <SavedMark editHere={editHere} />

@@ -36,6 +36,8 @@ export const useEffects = () => useSWR<readonly EffectCard[], Error>('/api/effec
 export interface StageCard {
   readonly id: string;
   readonly name: string;
+  /** Names of the effects whose home it is, or whom its props wear. */
+  readonly usedBy: readonly string[];
 }
 export const useStages = () => useSWR<readonly StageCard[], Error>('/api/stages', fetchJson);
 export const useStarters = () => useSWR<readonly StarterCard[], Error>('/api/starters', fetchJson);

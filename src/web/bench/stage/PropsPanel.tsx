@@ -11,7 +11,7 @@ import {
   freshPropId,
   propOf,
 } from '../../../core/formats/stageEdits.js';
-import { whoWears } from '../../../core/formats/wearing.js';
+import { keepStandIn, wear, whoWears } from '../../../core/formats/wearing.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState } from '../context.js';
 
@@ -29,9 +29,10 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
   const add = (index: number) => {
     const { name, source, rest } = PRIMITIVES[index]!;
     const id = freshPropId(stage, name);
-    session.editStage(`Add ${name.toLowerCase()}`, (draft) =>
-      addProp(draft, { id, name, source, place: [0, rest, 0.8], effect: effect.id }),
-    );
+    session.editStage(`Add ${name.toLowerCase()}`, (draft) => {
+      keepStandIn(draft, effect);
+      addProp(draft, { id, name, source, place: [0, rest, 0.8], effect: effect.id });
+    });
     session.chooseProp(id);
   };
   return (
@@ -105,17 +106,17 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
                 choices={[
                   { id: '', name: effect.variants.length > 0 ? 'Base' : effect.name },
                   ...effect.variants,
-                  ...(other ? [{ id: ELSE, name: 'Another effect' }] : []),
+                  ...(other ? [{ id: ELSE, name: session.nameOf(part.effect!) }] : []),
                   { id: BARE, name: 'Bare' },
                 ]}
                 onChoose={(id) => {
                   if (id === ELSE) return;
-                  session.editStage(id === BARE ? `Bare ${prop.name}` : `Dress ${prop.name}`, (d) =>
-                    dressProp(d, {
-                      id: prop.id,
-                      effect: id === BARE ? null : effect.id,
-                      variant: id === '' || id === BARE ? null : id,
-                    }),
+                  session.askFirst([prop.id], () =>
+                    session.editStage(id === BARE ? `Bare ${prop.name}` : `Dress ${prop.name}`, (d) =>
+                      id === BARE
+                        ? dressProp(d, { id: prop.id, effect: null })
+                        : wear(d, effect, { id: prop.id, variant: id === '' ? null : id }),
+                    ),
                   );
                 }}
               />
@@ -142,7 +143,11 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
                 aria-label={`Duplicate ${prop.name}`}
                 onClick={() => {
                   const newId = freshPropId(stage, prop.name);
-                  session.editStage(`Duplicate ${prop.name}`, (d) => duplicateProp(d, { id: prop.id, newId }));
+                  const reach = session.view?.reach(prop.id) ?? 0;
+                  session.editStage(`Duplicate ${prop.name}`, (d) => {
+                    keepStandIn(d, effect);
+                    duplicateProp(d, { id: prop.id, newId, ...(reach > 0 ? { reach } : {}) });
+                  });
                 }}
               >
                 <Copy size={13} strokeWidth={1.5} aria-hidden />

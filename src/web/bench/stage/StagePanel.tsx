@@ -32,21 +32,31 @@ function ColourRow({
   );
 }
 
-export function StagePanel({ reopen }: { reopen: () => Promise<void> }) {
+export function StagePanel() {
   const session = useBench();
   const stage = useBenchState((s) => s.stage);
   const viewpoint = useBenchState((s) => s.viewpoint);
   const stages = useStages();
   const [moving, setMoving] = useState(false);
+  /** A stage that others use, until it is said whether it is shared with them. */
+  const [wanted, setWanted] = useState<{ id: string; users: readonly string[] } | null>(null);
   const done = () => session.endGesture();
   const change = (label: string, recipe: (d: Stage) => void) => session.editStage(label, recipe, `stage ${label}`);
   const key = stage.lights.find((l) => l.kind === 'key');
   const view = stage.viewpoints.find((v) => v.id === viewpoint);
   const elsewhere = (id: string) => {
     if (id === stage.id || moving) return;
+    const users = (stages.data?.find((s) => s.id === id)?.usedBy ?? []).filter(
+      (name) => name !== session.store.getState().effect.name,
+    );
+    if (users.length > 0) setWanted({ id, users });
+    else void stand(id, false);
+  };
+  const stand = async (id: string, copy: boolean) => {
     setMoving(true);
-    session.edit('Stand on another stage', (d) => void (d.home = { stage: id, prop: '', viewpoint: '' }));
-    void reopen();
+    setWanted(null);
+    await session.standOn(id, copy).catch((error: Error) => session.store.setState({ notice: error.message }));
+    setMoving(false);
   };
   return (
     <div onKeyDown={(e) => e.stopPropagation()}>
@@ -63,6 +73,29 @@ export function StagePanel({ reopen }: { reopen: () => Promise<void> }) {
           onChoose={elsewhere}
         />
       </div>
+      {wanted && (
+        <div
+          role="group"
+          aria-label="A stage that others use"
+          className="mb-2 border-l-2 border-caution pl-2.5 text-[12px] leading-4"
+        >
+          <p>
+            {stages.data?.find((s) => s.id === wanted.id)?.name} is the stage of {wanted.users.slice(0, 3).join(', ')}
+            {wanted.users.length > 3 ? ` and ${wanted.users.length - 3} more` : ''}. What is changed on it changes for all.
+          </p>
+          <div className="mt-1.5 flex gap-2">
+            <button className="button" onClick={() => void stand(wanted.id, true)}>
+              Use a copy
+            </button>
+            <button className="button" onClick={() => void stand(wanted.id, false)}>
+              Share it
+            </button>
+            <button className="plain" onClick={() => setWanted(null)}>
+              Stay here
+            </button>
+          </div>
+        </div>
+      )}
       {key && (
         <>
           <SettingRow

@@ -47,7 +47,7 @@ function ChipPanel({
 /** A press that moved farther than this looked around instead of pointing. */
 const STILL_PX = 4;
 
-export function StageView({ reopen }: { reopen: () => Promise<void> }) {
+export function StageView() {
   const session = useBench();
   const holder = useRef<HTMLDivElement>(null);
   const [failure, setFailure] = useState<string | null>(null);
@@ -219,7 +219,7 @@ export function StageView({ reopen }: { reopen: () => Promise<void> }) {
                 </>
               }
             >
-              <StagePanel reopen={reopen} />
+              <StagePanel />
             </ChipPanel>
           </div>
           <div className="absolute top-3 right-3 flex gap-2" inert={following}>
