@@ -1,56 +1,22 @@
-import { createStore } from 'zustand/vanilla';
+import { openEffect, type Opened } from '../../tests/fixtures/bench.js';
 import { effectOf } from '../../tests/fixtures/sheets.js';
-import { stageOf } from '../../tests/fixtures/stages.js';
-import { readStrands } from '../core/analysis/reading.js';
 import { strandsOf, type Effect } from '../core/effect/schema.js';
-import type { Stage } from '../core/formats/stage.js';
-import { lower } from '../core/lower/lower.js';
 import type { Finding } from '../core/analysis/findings.js';
 import * as actions from './actions.js';
-import type { BenchSession, BenchState } from './bench.js';
-import { EMPTY_HISTORY, record, seal, undoEntry } from './history.js';
+import type { BenchState } from './bench.js';
+import { undoEntry } from './history.js';
 
-/** A bench without a page: the documents and their history, which is all that the actions touch. */
-function bench(effect: Effect, more: Partial<BenchState> = {}) {
-  const store = createStore<BenchState>(
-    () =>
-      ({
-        effect,
-        variant: null,
-        chosen: null,
-        overrides: {},
-        scope: 'variant',
-        prop: 'tube-1',
-        stage: stageOf(),
-        history: EMPTY_HISTORY,
-        readings: readStrands(lower(effect, { build: 'live' }), effect.loop),
-        ...more,
-      }) as BenchState,
-  );
-  const session = {
-    store,
-    edit(label: string, recipe: (draft: Effect) => void, mergeKey: string | null = null) {
-      const state = store.getState();
-      const result = record(state.history, 'effect', state.effect, label, mergeKey, recipe as (d: unknown) => void);
-      if (!result) return;
-      const readings = readStrands(lower(result.value, { build: 'live' }), result.value.loop);
-      store.setState({ effect: result.value, history: result.history as BenchState['history'], readings });
-    },
-    choose: (chosen: string | null) => store.setState({ chosen }),
-    editStage(_: string, recipe: (draft: Stage) => void) {
-      const stage = structuredClone(store.getState().stage);
-      recipe(stage);
-      const part = stage.props.find((p) => p.id === store.getState().prop)?.parts[0];
-      store.setState({ stage, variant: part?.variant ?? null, overrides: part?.overrides ?? {} });
-    },
-    endGesture: () => store.setState((s) => ({ history: seal(s.history) })),
-  } as unknown as BenchSession;
-  return {
-    session,
-    effect: () => store.getState().effect,
-    state: () => store.getState(),
-    strand: (id: string) => strandsOf(store.getState().effect).find((s) => s.id === id)!,
-  };
+const benches: Opened[] = [];
+afterEach(async () => {
+  for (const b of benches.splice(0)) await b.session.close();
+});
+
+/** An effect on a bench of its own. */
+async function bench(effect: Effect, more: Partial<BenchState> = {}) {
+  const opened = await openEffect(effect);
+  benches.push(opened);
+  opened.session.store.setState(more);
+  return { ...opened, effect: () => opened.state().effect };
 }
 
 const tube = () =>
@@ -64,8 +30,8 @@ const tube = () =>
     { dials: [{ id: 'd1', strand: 'lit', input: 'low', soft: [0, 1] }], variants: [{ id: 'v', name: 'Dim', values: {} }] },
   );
 
-test('a new strand goes under the chosen one and reads it by the first input that takes it', () => {
-  const b = bench(tube());
+test('a new strand goes under the chosen one and reads it by the first input that takes it', async () => {
+  const b = await bench(tube());
   actions.choose(b.session, 'lit');
   expect(actions.addUnderChosen(b.session, 'noise', false)).toBe('noise');
   expect(b.strand('noise')).toMatchObject({ name: 'Noise', inputs: { position: { from: 'lit' } } });
@@ -79,8 +45,8 @@ test('a new strand goes under the chosen one and reads it by the first input tha
   expect(b.strand('wave').inputs).toBeUndefined();
 });
 
-test('a window reads the chosen strand as its value, not as an edge; a direction is not made of a number', () => {
-  const b = bench(tube(), { chosen: 'lit' });
+test('a window reads the chosen strand as its value, not as an edge; a direction is not made of a number', async () => {
+  const b = await bench(tube(), { chosen: 'lit' });
   actions.addUnderChosen(b.session, 'smoothstep', true);
   expect(b.strand('smoothstep').inputs).toEqual({ in: { from: 'lit' } });
   actions.remove(b.session, 'smoothstep');
@@ -90,14 +56,14 @@ test('a window reads the chosen strand as its value, not as an edge; a direction
   expect(b.strand('fresnel').inputs).toBeUndefined();
 });
 
-test('spliced, it hands its result to everyone who read the chosen one', () => {
-  const b = bench(tube(), { chosen: 'lit' });
+test('spliced, it hands its result to everyone who read the chosen one', async () => {
+  const b = await bench(tube(), { chosen: 'lit' });
   actions.addUnderChosen(b.session, 'power', true);
   expect(b.effect().outputs.emission).toEqual({ from: 'power' });
 });
 
-test('on an empty sheet the first strand stands alone; names are told apart', () => {
-  const b = bench(effectOf([]));
+test('on an empty sheet the first strand stands alone; names are told apart', async () => {
+  const b = await bench(effectOf([]));
   actions.addUnderChosen(b.session, 'time', false);
   actions.addUnderChosen(b.session, 'time', false);
   expect(strandsOf(b.effect()).map((s) => [s.id, s.name])).toEqual([
@@ -106,18 +72,19 @@ test('on an empty sheet the first strand stands alone; names are told apart', ()
   ]);
 });
 
-test('a drag is one step of the history; the soft range widens for what is typed', () => {
-  const b = bench(tube());
+test('a drag is one step of the history; the soft range widens for what is typed', async () => {
+  const b = await bench(tube());
   for (const v of [0.3, 0.4, 5]) actions.setLiteral(b.session, 'lit', 'low', v);
   b.session.endGesture();
   expect(b.state().history.past).toHaveLength(1);
   expect(b.strand('lit').inputs!.low).toEqual({ value: 5 });
   expect(b.effect().dials[0]!.soft).toEqual([0, 5]);
-  expect(undoEntry(b.effect(), b.state().history.past[0]!)).toEqual(tube());
+  expect(undoEntry(b.effect(), b.state().history.past[0]!)).toEqual({ ...tube(), id: b.effect().id });
 });
 
-test('with a variant shown, a dial changes the variant and nothing else', () => {
-  const b = bench(tube(), { variant: 'v' });
+test('with a variant shown, a dial changes the variant and nothing else', async () => {
+  const b = await bench(tube());
+  b.session.setVariant('v');
   actions.setLiteral(b.session, 'lit', 'low', 0.7);
   expect(b.effect().variants[0]!.values).toEqual({ d1: 0.7 });
   expect(b.strand('lit').inputs!.low).toEqual({ value: 0.2 });
@@ -128,8 +95,8 @@ test('with a variant shown, a dial changes the variant and nothing else', () => 
   expect(b.strand('lit').inputs!.high).toEqual({ value: 0.9 });
 });
 
-test('making a dial gives the input its default as a literal; taking it away leaves the number', () => {
-  const b = bench(tube());
+test('making a dial gives the input its default as a literal; taking it away leaves the number', async () => {
+  const b = await bench(tube());
   actions.toggleDial(b.session, 'lit', 'high');
   expect(b.effect().dials[1]).toMatchObject({ strand: 'lit', input: 'high' });
   expect(b.strand('lit').inputs!.high).toEqual({ value: 1 });
@@ -138,32 +105,32 @@ test('making a dial gives the input its default as a literal; taking it away lea
   expect(b.strand('lit').inputs!.high).toEqual({ value: 1 });
 });
 
-test('linking an input takes its dial away; unlinking returns it to its default', () => {
-  const b = bench(tube());
+test('linking an input takes its dial away; unlinking returns it to its default', async () => {
+  const b = await bench(tube());
   actions.link(b.session, 'lit', 'low', { from: 't' });
   expect(b.effect().dials).toHaveLength(0);
   actions.link(b.session, 'lit', 'low', undefined);
   expect(actions.literalOf(b.effect(), actions.BASE, 'lit', 'low')).toBe(0);
 });
 
-test('wrapping with a dial makes strand and dial in one step', () => {
-  const b = bench(tube());
+test('wrapping with a dial makes strand and dial in one step', async () => {
+  const b = await bench(tube());
   actions.wrap(b.session, 'lit', 'dial');
   expect(b.effect().outputs.emission).toEqual({ from: 'multiply' });
   expect(b.effect().dials[1]).toMatchObject({ strand: 'multiply', input: 'b' });
   expect(b.state().history.past).toHaveLength(1);
 });
 
-test('removing chooses the neighbour', () => {
-  const b = bench(tube(), { chosen: 'lit' });
+test('removing chooses the neighbour', async () => {
+  const b = await bench(tube(), { chosen: 'lit' });
   actions.remove(b.session, 'lit');
   expect(b.state().chosen).toBe('u');
   actions.moveBy(b.session, 'u', -1);
   expect(strandsOf(b.effect()).map((s) => s.id)).toEqual(['u', 't']);
 });
 
-test('in the scope of one prop a dial turns that prop alone; it follows its variant again, or is kept as a variant', () => {
-  const b = bench(tube(), { scope: 'prop' });
+test('in the scope of one prop a dial turns that prop alone; it follows its variant again, or is kept as a variant', async () => {
+  const b = await bench(tube(), { scope: 'prop' });
   actions.setLiteral(b.session, 'lit', 'low', 0.6);
   expect(b.strand('lit').inputs!.low).toEqual({ value: 0.2 });
   expect(b.state().overrides).toEqual({ d1: 0.6 });
@@ -180,7 +147,7 @@ test('in the scope of one prop a dial turns that prop alone; it follows its vari
   expect(b.strand('lit').inputs!.high).toEqual({ value: 0.9 });
 });
 
-test('a finding is mended where its number is set: a factor, a colour’s intensity in its own unit, the stage’s bloom', () => {
+test('a finding is mended where its number is set: a factor, a colour’s intensity in its own unit, the stage’s bloom', async () => {
   const neon = effectOf(
     [
       { id: 'hue', name: 'Hue', op: 'colour', inputs: { in: { value: { rgb: [1, 0, 0], intensity: 1, unit: 'stops' } } } },
@@ -188,7 +155,7 @@ test('a finding is mended where its number is set: a factor, a colour’s intens
     ],
     { emission: { from: 'glow' } },
   );
-  const b = bench(neon, { stage: stageOf() });
+  const b = await bench(neon);
   const finding = (mend: Finding['mend']): Finding => ({ key: 'k', strand: null, what: '', why: '', level: 'caution', mend });
   const knob = { strand: 'glow', name: 'Glow', input: 'amount', kind: 'factor', factor: 2 } as const;
   actions.mend(b.session, finding({ kind: 'brightness', knob, factor: 8, label: '' }));

@@ -32,6 +32,8 @@ export const choose = (session: BenchSession, chosen: string | null): void => se
 
 /** Adds a strand under the chosen one, which becomes its first input. @returns its id */
 export function addUnderChosen(session: BenchSession, op: string, splice: boolean): string {
+  // What the strand above it has become counts, not what it was a frame ago.
+  session.flush();
   const { effect, chosen, readings } = stateOf(session);
   const strands = strandsOf(effect);
   const after = chosen ?? strands[strands.length - 1]?.id ?? null;

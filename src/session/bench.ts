@@ -42,7 +42,7 @@ import { EMPTY_HISTORY, record, redoEntry, seal, undoEntry, type History } from 
 import { HistoryStore, markOf } from './historyStore.js';
 import { meshOf } from './meshes.js';
 import { Peeking, type Peek } from './peeking.js';
-import { ReadingsPort } from './readingsPort.js';
+import { ReadingsPort, type WorkerLike } from './readingsPort.js';
 import { loadShared, newerIn, storeShared, takeOver, type SharedDial } from './sharedDials.js';
 import { surround } from './surroundings.js';
 import { Wardrobe, steadyOf } from './wardrobe.js';
@@ -128,6 +128,16 @@ const ADVISE_GAP_MS = 300;
 /** How long nothing must move before the picture refines itself. */
 const STILL_AFTER_MS = 250;
 
+export interface BenchPorts {
+  readonly readings: () => WorkerLike;
+  readonly watchServer: typeof watchServer;
+}
+
+const PAGE: BenchPorts = {
+  readings: () => new Worker(new URL('../workers/readings.worker.ts', import.meta.url), { type: 'module' }),
+  watchServer,
+};
+
 export interface BenchOptions {
   readonly frozen: boolean;
   readonly time: number;
@@ -135,6 +145,8 @@ export interface BenchOptions {
   readonly fallbackStage: string;
   /** Another tab edits: this one shows what that one has, and changes nothing. */
   readonly following: boolean;
+  /** What the session is made of besides documents: a page's own unless others are given. */
+  readonly ports?: Partial<BenchPorts>;
   /** The effect has another home now: the bench is to be opened anew. */
   readonly onRehome: () => void;
 }
@@ -242,6 +254,7 @@ export class BenchSession {
     private readonly options: BenchOptions,
   ) {
     const home = effect.document.home;
+    const ports = { ...PAGE, ...options.ports };
     this.clock = new Clock(options.frozen);
     this.clock.loop = effect.document.loop;
     this.clock.fps = effect.document.fps;
@@ -301,14 +314,11 @@ export class BenchSession {
       if (stage.pending) this.saves.stage.resume(stage.pending);
     }
     this.steps = new HistoryStore(effect.document.id);
-    this.worker = new ReadingsPort(
-      () => new Worker(new URL('../workers/readings.worker.ts', import.meta.url), { type: 'module' }),
-      {
-        onAnswer: (answer) => this.receive(answer),
-        onTrouble: (notice) => this.store.setState({ notice }),
-        onFresh: () => this.tellWorker(),
-      },
-    );
+    this.worker = new ReadingsPort(ports.readings, {
+      onAnswer: (answer) => this.receive(answer),
+      onTrouble: (notice) => this.store.setState({ notice }),
+      onFresh: () => this.tellWorker(),
+    });
     this.peeking = new Peeking(
       this.wardrobe,
       () => this.store.getState(),
@@ -319,7 +329,7 @@ export class BenchSession {
       },
       () => this.requestFrame(),
     );
-    this.unwatch = watchServer((answers) => {
+    this.unwatch = ports.watchServer((answers) => {
       this.store.setState({ silentSince: answers ? null : new Date() });
       if (answers) void this.saveNow();
     });
