@@ -2,10 +2,8 @@
 import { createHash, randomUUID } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import sharp from 'sharp';
-import { MAX_SIDE } from '../core/base/picture.js';
-import { MAX_MESH_BYTES, MeshRefused, readGlb } from '../core/formats/glb.js';
-import { BadImage, imageTypeOf, readImage, usualColour, type DecodeBitmap } from '../core/formats/imageFile.js';
+import { MAX_MESH_BYTES } from '../core/formats/glb.js';
+import { Checking } from './checking.js';
 import { DocumentRow, RevisionRow } from './database.js';
 
 export const MAX_ASSET_BYTES = MAX_MESH_BYTES;
@@ -13,18 +11,11 @@ const NAME = /^[0-9a-f]{64}$/;
 /** What nothing refers to is kept this long: an import is stored before the stage that refers to it. */
 const GRACE_MS = 24 * 60 * 60 * 1000;
 
-const decodeBitmap: DecodeBitmap = async (bytes) => {
-  const { data, info } = await sharp(bytes, { limitInputPixels: MAX_SIDE * MAX_SIDE })
-    .ensureAlpha()
-    .raw()
-    .toBuffer({ resolveWithObject: true });
-  return { width: info.width, height: info.height, data };
-};
-
 export const isAssetName = (name: string): boolean => NAME.test(name);
 
 export class AssetStore {
   private readonly folder: string;
+  private readonly checking = new Checking();
 
   /** @param data the data folder */
   constructor(data: string) {
@@ -42,31 +33,27 @@ export class AssetStore {
   async check(name: string, bytes: Uint8Array): Promise<string | null> {
     if (createHash('sha256').update(bytes).digest('hex') !== name)
       return 'The file is not the one that was announced: its SHA-256 differs.';
-    if (this.path(name)) return null;
-    const type = imageTypeOf(bytes);
-    try {
-      if (type) {
-        // What a page is to decode is decoded here first, so that a broken file never becomes part of an effect.
-        await readImage(new Uint8Array(bytes), usualColour(type), decodeBitmap);
-        return null;
-      }
-      await readGlb(bytes);
-    } catch (error) {
-      if (error instanceof BadImage) return `The image cannot be read: ${error.message}.`;
-      return error instanceof MeshRefused ? error.message : 'The file is neither a mesh nor an image that can be read.';
-    }
-    return null;
+    return this.path(name) ? null : this.checking.check(bytes);
   }
 
   /** Stores a file. @returns why it was refused, as a sentence, or null */
   async store(name: string, bytes: Uint8Array): Promise<string | null> {
     const why = await this.check(name, bytes);
-    if (why !== null || this.path(name)) return why;
+    if (why === null) this.keep(name, bytes);
+    return why;
+  }
+
+  /** Stores a file that has been checked. */
+  keep(name: string, bytes: Uint8Array): void {
+    if (this.path(name)) return;
     // Written beside and renamed, so that a half-written file never bears the name.
     const part = join(this.folder, `${randomUUID()}.part`);
     writeFileSync(part, bytes);
     renameSync(part, join(this.folder, name));
-    return null;
+  }
+
+  close(): Promise<void> {
+    return this.checking.close();
   }
 
   /** Drops files that no document and no revision refers to. @returns how many */

@@ -31,7 +31,7 @@ export async function takeBundle(db: Database, bytes: Uint8Array, client: string
   }
   const names = new Set((await DocumentRow.findAll({ where: { format: 'stage' }, attributes: ['name'] })).map((r) => r.name));
   const bundle = withFreshIds(read.bundle, uuid, (name) => freshName(names, name));
-  for (const [sha, content] of bundle.assets) await db.assets.store(sha, content);
+  for (const [sha, content] of bundle.assets) db.assets.keep(sha, content);
   const fresh = { client, base: null };
   const saves: Save[] = [
     ...bundle.stages.map((s) => ({

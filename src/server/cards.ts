@@ -30,9 +30,14 @@ const byId = (rows: readonly DocumentRow[]) => new Map(rows.map((r) => [r.id, r]
 
 /** Names the versions of everything that an effect's pictures show. */
 export async function stripKey(effect: DocumentRow): Promise<string> {
-  const rows = byId(await DocumentRow.findAll());
-  const { stage, others } = neighbours(effect, rows);
-  return keyOf(effect, stage, others);
+  const stage = await DocumentRow.findOne({ where: { id: parse<Effect>(effect).home?.stage ?? '', format: 'stage' } });
+  const worn = stage ? effectsOn(parse<Stage>(stage)).filter((id) => id !== effect.id) : [];
+  const rows = byId(await DocumentRow.findAll({ where: { id: worn }, attributes: ['id', 'version'] }));
+  return keyOf(
+    effect,
+    stage ?? undefined,
+    worn.flatMap((id) => rows.get(id) ?? []),
+  );
 }
 
 export async function listEffects(): Promise<object[]> {

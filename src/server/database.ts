@@ -11,6 +11,7 @@ import {
 } from 'sequelize';
 import { SequelizeStorage, Umzug } from 'umzug';
 import { AssetStore } from './assets.js';
+import { pruneSaves } from './documents.js';
 import { MIGRATIONS } from './migrations.js';
 
 /** An effect or a stage as it is now. */
@@ -150,12 +151,14 @@ export async function openDatabase(folder: string): Promise<Database> {
   };
   const assets = new AssetStore(folder);
   await assets.sweep();
+  await pruneSaves();
   return {
     sequelize,
     assets,
     write,
     close: async () => {
       await tail;
+      await assets.close();
       await sequelize.close();
     },
   };

@@ -1,5 +1,5 @@
 /** Storing effects and stages: one current document each, revisions behind it, and answers that can be repeated. */
-import type { Transaction } from 'sequelize';
+import { Op, type Transaction } from 'sequelize';
 import { DocumentRow, RevisionRow, SaveRow, type Database } from './database.js';
 
 /** A sitting's revision is closed this long after its last save. */
@@ -23,6 +23,15 @@ export type SaveAnswer =
   | { readonly outcome: 'saved'; readonly version: number; readonly savedAt: string; readonly created: boolean }
   | { readonly outcome: 'conflict'; readonly version: number; readonly document: string }
   | { readonly outcome: 'missing' };
+
+/** So many answers of a document are kept, and for so long: a save that is sent again comes from a browser that had no reply. */
+const ANSWERS = 100;
+const ANSWERS_MS = 30 * 24 * 60 * 60 * 1000;
+
+/** Forgets answers that nobody will ask for again. @returns how many */
+export function pruneSaves(now = Date.now()): Promise<number> {
+  return SaveRow.destroy({ where: { savedAt: { [Op.lt]: new Date(now - ANSWERS_MS).toISOString() } } });
+}
 
 async function saveIn(transaction: Transaction, save: Save): Promise<SaveAnswer> {
   const earlier = await SaveRow.findByPk(save.saveId, { transaction });
@@ -48,6 +57,7 @@ async function saveIn(transaction: Transaction, save: Save): Promise<SaveAnswer>
   }
   const savedAt = new Date().toISOString();
   await SaveRow.create({ saveId: save.saveId, documentId: save.id, version, savedAt }, { transaction });
+  await SaveRow.destroy({ where: { documentId: save.id, version: { [Op.lte]: version - ANSWERS } }, transaction });
   return { outcome: 'saved', version, savedAt, created: !row };
 }
 

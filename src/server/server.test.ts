@@ -1,6 +1,6 @@
 import { createServer, type Server } from 'node:http';
 import { createHash } from 'node:crypto';
-import { mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -10,7 +10,9 @@ import { emptyEffect, type Effect } from '../core/effect/schema.js';
 import { stageOf } from '../../tests/fixtures/stages.js';
 import { writeBundle } from '../core/formats/bundle.js';
 import { createApp } from './app.js';
-import { RevisionRow, openDatabase, type Database } from './database.js';
+import { Checking } from './checking.js';
+import { RevisionRow, SaveRow, openDatabase, type Database } from './database.js';
+import { pruneSaves } from './documents.js';
 import { loadDemo, seed } from './demo.js';
 
 const demo = loadDemo(join(dirname(fileURLToPath(import.meta.url)), '../../demo'));
@@ -371,4 +373,88 @@ test('an image is stored when it can be decoded; one cut short is not', async ()
     400,
     expect.stringMatching(/^The image cannot be read: /),
   ]);
+});
+
+describe('the server goes on answering', () => {
+  const large = () => {
+    const side = 1800;
+    const data = Uint8Array.from({ length: side * side * 3 }, (_, k) => (k * 2654435761) >>> 24);
+    return encode({ width: side, height: side, data, channels: 3, depth: 8 });
+  };
+  const sha = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
+
+  test('while a file is read: what is asked meanwhile is answered before it', async () => {
+    const bytes = large();
+    const order: string[] = [];
+    const storing = request(server)
+      .put(`/api/assets/${sha(bytes)}`)
+      .set('Content-Type', 'application/octet-stream')
+      .send(Buffer.from(bytes))
+      .then(({ status }) => void order.push(`stored ${status}`));
+    // Asked again and again until the file is in: each answer comes while it is read.
+    while (!order.some((o) => o.startsWith('stored'))) order.push(`health ${(await request(server).get('/api/health')).status}`);
+    await storing;
+    expect(order.filter((o) => o === 'health 200').length).toBeGreaterThan(5);
+    expect(order.at(-1)).not.toBe('health 500');
+    expect(order).toContain('stored 201');
+  }, 60_000);
+  test('a file that takes too long is given up, and the next is read', async () => {
+    const checking = new Checking(1);
+    expect(await checking.check(large())).toContain('takes longer');
+    await checking.close();
+    const patient = new Checking();
+    expect(
+      await patient.check(encode({ width: 1, height: 1, data: Uint8Array.from([1, 2, 3]), channels: 3, depth: 8 })),
+    ).toBeNull();
+    expect(await patient.check(Uint8Array.from([1, 2, 3]))).toContain('too short');
+    await patient.close();
+  });
+});
+
+test('answers that nobody asks for any more are forgotten, the latest are not', async () => {
+  await put(effect(), 'save-0000', null);
+  for (let k = 1; k <= 105; k++) await put(effect(`Name ${k}`), `save-${String(k).padStart(4, '0')}`, k);
+  expect(await SaveRow.count({ where: { documentId: effect().id } })).toBe(100);
+  // The last is repeated, not taken for another's.
+  expect((await put(effect('Name 105'), 'save-0105', 105)).body.version).toBe(106);
+  const month = 31 * 24 * 60 * 60 * 1000;
+  await pruneSaves(Date.now() + month);
+  expect(await SaveRow.count()).toBe(0);
+});
+
+test('a strip’s request reads only what its pictures show', async () => {
+  const cards = (await request(server).get('/api/effects')).body as { id: string; stripKey: string }[];
+  const asked: string[] = [];
+  const { options } = db.sequelize as unknown as { options: { logging: false | ((sql: string) => void) } };
+  options.logging = (sql) => void asked.push(sql);
+  const [card] = cards;
+  const webp = Buffer.concat([Buffer.from('RIFF'), Buffer.alloc(4), Buffer.from('WEBP')]);
+  const { status } = await request(server)
+    .put(`/api/effects/${card!.id}/strip?key=${card!.stripKey}`)
+    .set('Content-Type', 'image/webp')
+    .send(webp);
+  options.logging = false;
+  expect(status).toBe(201);
+  const reads = asked.filter((sql) => /SELECT .*`documents`/.test(sql));
+  expect(reads.length).toBeGreaterThan(0);
+  for (const sql of reads) expect(sql).toContain('WHERE');
+  // Of the effects that stand beside it the versions count, not the bodies.
+  expect(reads.filter((sql) => /`document`[ ,]/.test(sql)).length).toBeLessThanOrEqual(2);
+});
+
+test('the access key leaves the address with the first page, and is not told to where a link leads', async () => {
+  const pages = mkdtempSync(join(tmpdir(), 'wispen-pages-'));
+  writeFileSync(join(pages, 'index.html'), '<!doctype html>');
+  const guarded = createServer(createApp({ db, demo, host: '0.0.0.0', key: 'k'.repeat(32), pages })).listen(0);
+  const page = (path: string) => request(guarded).get(path).set('Accept', 'text/html');
+  const first = await page(`/effects/x?t=2&key=${'k'.repeat(32)}`);
+  expect([first.status, first.headers.location]).toEqual([302, '/effects/x?t=2']);
+  const cookie = String(first.headers['set-cookie']).split(';')[0]!;
+  const second = await page('/effects/x?t=2').set('Cookie', cookie);
+  expect([second.status, second.headers['referrer-policy']]).toEqual([200, 'no-referrer']);
+  expect((await page('/effects/x?key=wrong')).status).toBe(401);
+  // A program that shows the key has what it asked for.
+  expect((await request(guarded).get(`/api/health?key=${'k'.repeat(32)}`)).status).toBe(200);
+  guarded.close();
+  rmSync(pages, { recursive: true });
 });

@@ -67,7 +67,11 @@ export function requireKey(key: string): RequestHandler {
     if (fits(cookie)) return next();
     if (fits(typeof req.query.key === 'string' ? req.query.key : undefined)) {
       res.cookie('wispen-key', key, { httpOnly: true, sameSite: 'strict' });
-      return next();
+      // A page goes on without the key in its address: it is not to be copied, exported or handed on from there.
+      if (req.method !== 'GET' || !req.get('Accept')?.includes('text/html') || req.path.startsWith('/api/')) return next();
+      const address = new URL(req.originalUrl, 'http://here');
+      address.searchParams.delete('key');
+      return void res.redirect(302, address.pathname + address.search);
     }
     res.status(401).json({ error: 'This address needs its access key: open the link that was printed when it started.' });
   };

@@ -19,7 +19,7 @@ test('every edit there is takes part', () => {
   const known = Object.keys(EFFECT).map((name) => name.split(' ')[0]);
   for (const [name, what] of Object.entries(edits))
     if (typeof what === 'function' && !helpers.includes(name)) expect(known).toContain(name);
-  const others = ['propOf', 'partOf', 'freshPropName', 'freshPropId', 'copyStage'];
+  const others = ['propOf', 'partOf', 'freshPropName', 'freshPropId', 'copyStage', 'halfWidthOf'];
   for (const [name, what] of Object.entries(stageEdits))
     if (typeof what === 'function' && !others.includes(name)) expect(Object.keys(STAGE)).toContain(name);
 });
