@@ -16,6 +16,7 @@ const PICTURES = ['gpu/**/*.spec.ts', 'browser/flicker.spec.ts', 'browser/pictur
 
 export default defineConfig({
   testDir: 'tests',
+  globalSetup: './tests/fixtures/server/build.ts',
   testMatch: '**/*.spec.ts',
   outputDir: 'test-results/browser',
   // Long, for busy machines without a graphics card: tests wait on states and go on as soon as they are there.
@@ -27,7 +28,7 @@ export default defineConfig({
   // What keeps the application in the browser would also hide requests from tests that cut them.
   use: { serviceWorkers: 'block', viewport: { width: 1100, height: 680 }, trace: 'retain-on-failure' },
   projects: [
-    { name: 'interface', testIgnore: PICTURES, use: { launchOptions: launch('--use-angle=swiftshader') } },
+    { name: 'interface', testIgnore: PICTURES, use: { launchOptions: launch('--use-angle=gl-egl', '--ignore-gpu-blocklist', '--disable-gpu-compositing') } },
     {
       // Those that measure pixels, on the faster of the two software renderers.
       name: 'pictures',

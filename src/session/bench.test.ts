@@ -150,6 +150,20 @@ describe('the readings worker', () => {
     b.readings.say(drawn(2));
     expect(shown).toEqual([2]);
   });
+  test('what is asked for while it cannot draw yet is asked again as soon as it answers', async () => {
+    const b = await kept(openEffect(tube()));
+    await settled(150);
+    expect(b.readings.count('draw')).toBe(1);
+    // Meanwhile the prop's places have come, say.
+    b.session.choose('hum');
+    b.readings.say({ kind: 'idle', number: 1 });
+    await settled(150);
+    expect(b.readings.count('draw')).toBe(2);
+    // And not again and again.
+    b.readings.say({ kind: 'idle', number: 1 });
+    await settled(150);
+    expect(b.readings.count('draw')).toBe(2);
+  });
   test('one that dies is said, and told everything again', async () => {
     const b = await kept(openEffect(tube()));
     b.session.attach(fakeRenderer().renderer);

@@ -1138,8 +1138,8 @@ export class BenchSession {
       case 'idle':
         this.workerBusy = false;
         this.wholeStale = true;
-        // It has another program by now, or will have places.
-        if (answer.number !== this.programNumber) this.requestSwatches();
+        // It has another program by now, or has come to have places.
+        if (answer.number !== this.programNumber || this.workerStale) this.requestSwatches();
         return;
       case 'readings':
         return this.drawnReadings(answer);

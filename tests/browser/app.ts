@@ -1,5 +1,5 @@
-/** The application for a test: its own server on its own data, which the test may kill and start again. */
-import { spawn, type ChildProcess } from 'node:child_process';
+/** The application for a test: a server that it finds as it is at first, and one of its own where it is to be killed. */
+import { fork, spawn, type ChildProcess } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -8,17 +8,69 @@ import { test as base, expect, type Page } from '@playwright/test';
 import { PerspectiveCamera, Vector3 } from 'three';
 import type { Effect } from '../../src/core/effect/schema.js';
 import type { Stage } from '../../src/core/formats/stage.js';
+import { SERVER } from '../fixtures/server/build.js';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
 
-export class App {
-  private server: ChildProcess | null = null;
-  private port = 0;
-  readonly data = mkdtempSync(join(tmpdir(), 'wispen-app-'));
+/** What a test asks of the application's server. */
+export class Served {
+  protected port = 0;
 
   get url(): string {
     return `http://127.0.0.1:${this.port}`;
   }
+
+  async get<T>(path: string): Promise<T> {
+    return (await (await fetch(this.url + path)).json()) as T;
+  }
+
+  readonly effect = (id: string) => this.get<Effect>(`/api/effects/${id}`);
+
+  async store(effect: Effect): Promise<void> {
+    const response = await fetch(`${this.url}/api/effects/${effect.id}`, {
+      method: 'PUT',
+      headers: { 'Content-Type': 'application/json', 'If-None-Match': '*' },
+      body: JSON.stringify({ saveId: `test-${effect.id}`, document: effect }),
+    });
+    expect(response.status).toBe(201);
+  }
+}
+
+/** The server that a worker's tests share: each finds it as it is at first. */
+class Shared extends Served {
+  private process: ChildProcess | null = null;
+
+  private answer(): Promise<unknown> {
+    return new Promise((resolve, reject) => {
+      this.process!.once('message', resolve);
+      this.process!.once('exit', (code) => reject(new Error(`the server ended with ${code}`)));
+    });
+  }
+
+  async start(): Promise<void> {
+    this.process = fork(SERVER, {
+      env: { ...process.env, NODE_OPTIONS: '', WISPEN_ROOT: root },
+      stdio: ['ignore', 'ignore', 'inherit', 'ipc'],
+    });
+    ({ port: this.port } = (await this.answer()) as { port: number });
+  }
+
+  async fresh(): Promise<void> {
+    const answer = this.answer();
+    this.process!.send('fresh');
+    await answer;
+    this.process!.removeAllListeners('exit');
+  }
+
+  stop(): void {
+    this.process?.kill();
+  }
+}
+
+/** A server of the test's own, as it is started by hand: it may be killed and started again on its data. */
+export class App extends Served {
+  private server: ChildProcess | null = null;
+  readonly data = mkdtempSync(join(tmpdir(), 'wispen-app-'));
 
   async start(): Promise<void> {
     const server = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
@@ -46,34 +98,34 @@ export class App {
     await ended;
   }
 
-  async get<T>(path: string): Promise<T> {
-    return (await (await fetch(this.url + path)).json()) as T;
-  }
-
-  readonly effect = (id: string) => this.get<Effect>(`/api/effects/${id}`);
-
-  async store(effect: Effect): Promise<void> {
-    const response = await fetch(`${this.url}/api/effects/${effect.id}`, {
-      method: 'PUT',
-      headers: { 'Content-Type': 'application/json', 'If-None-Match': '*' },
-      body: JSON.stringify({ saveId: `test-${effect.id}`, document: effect }),
-    });
-    expect(response.status).toBe(201);
-  }
-
   async stop(): Promise<void> {
     await this.kill();
     rmSync(this.data, { recursive: true, force: true });
   }
 }
 
-export const test = base.extend<{ app: App; complaints: string[] }>({
+export const test = base.extend<{ app: Served; own: App; complaints: string[] }, { shared: Shared }>({
+  shared: [
+    // eslint-disable-next-line no-empty-pattern
+    async ({}, use) => {
+      const shared = new Shared();
+      await shared.start();
+      await use(shared);
+      shared.stop();
+    },
+    { scope: 'worker' },
+  ],
+  app: async ({ shared }, use) => {
+    await shared.fresh();
+    await use(shared);
+  },
+  // Where a test kills it.
   // eslint-disable-next-line no-empty-pattern
-  app: async ({}, use) => {
-    const app = new App();
-    await app.start();
-    await use(app);
-    await app.stop();
+  own: async ({}, use) => {
+    const own = new App();
+    await own.start();
+    await use(own);
+    await own.stop();
   },
   // What the page complains about: errors, and anything the content security policy blocks.
   complaints: [
@@ -142,7 +194,7 @@ export async function onCanvas(
   return [((p.x + 1) / 2) * width!, ((1 - p.y) / 2) * height!];
 }
 
-export async function openBench(page: Page, app: App, id: string, query = '?clock=frozen&quality=draft'): Promise<void> {
+export async function openBench(page: Page, app: Served, id: string, query = '?clock=frozen&quality=draft'): Promise<void> {
   await page.goto(`${app.url}/effects/${id}${query}`);
   await expect(page.getByRole('treegrid')).toBeVisible();
   await nextFrame(page, 0);

@@ -9,13 +9,13 @@ const STAGE = '0190a100-0000-7000-8000-000000000001';
 
 test.use({ viewport: { width: 1100, height: 640 } });
 
-test('an organic flicker, built by keyboard, blinks between floor and ceiling, is tuned and kept', async ({ page, app }) => {
-  await page.goto(app.url);
+test('an organic flicker, built by keyboard, blinks between floor and ceiling, is tuned and kept', async ({ page, own }) => {
+  await page.goto(own.url);
   await page.getByRole('button', { name: 'New empty' }).focus();
   await page.keyboard.press('Enter');
   await expect(page.getByText('The sheet is empty')).toBeVisible();
   const id = page.url().split('/').pop()!;
-  await openBench(page, app, id, '?clock=frozen');
+  await openBench(page, own, id, '?clock=frozen');
 
   const key = (...keys: string[]) =>
     keys.reduce<Promise<void>>((before, k) => before.then(() => page.keyboard.press(k)), Promise.resolve());
@@ -78,7 +78,7 @@ test('an organic flicker, built by keyboard, blinks between floor and ceiling, i
   await key('Enter');
 
   await saved(page);
-  const built = await app.effect(id);
+  const built = await own.effect(id);
   expect(built.strands.map((s) => s.op)).toEqual([
     'time',
     'multiply',
@@ -97,7 +97,7 @@ test('an organic flicker, built by keyboard, blinks between floor and ceiling, i
   });
 
   // It glows: brighter than the display can show at its peak, and the bloom lights the wall beside it.
-  const stage = await app.get<Stage>(`/api/stages/${STAGE}`);
+  const stage = await own.get<Stage>(`/api/stages/${STAGE}`);
   const middle = await onCanvas(page, stage, 'hatch', [0, 1.62, 0.135]);
   const beside = await onCanvas(page, stage, 'hatch', [0, 1.82, 0]);
   await expect.poll(async () => Math.max(...(await pixelAt(page, ...middle)))).toBeGreaterThan(200);
@@ -114,7 +114,7 @@ test('an organic flicker, built by keyboard, blinks between floor and ceiling, i
   await page.getByRole('row', { name: /^Intensity,/ }).focus();
   await value('Intensity amount value', '0.9');
   await saved(page);
-  const tuned = await app.effect(id);
+  const tuned = await own.effect(id);
   await expect.poll(async () => (await pixelAt(page, ...middle))[0]).toBeLessThan(250);
   const red: number[] = [];
   expect(tuned.strands.find((s) => s.name === 'Intensity')!.inputs!.amount).toEqual({ value: 0.9 });
@@ -167,11 +167,11 @@ test('an organic flicker, built by keyboard, blinks between floor and ceiling, i
 
   // Kept: through a reload, and through the end of the server.
   await saved(page);
-  const before: Effect = await app.effect(id);
-  await app.kill();
-  await app.start();
-  await openBench(page, app, id);
-  expect(await app.effect(id)).toEqual(before);
+  const before: Effect = await own.effect(id);
+  await own.kill();
+  await own.start();
+  await openBench(page, own, id);
+  expect(await own.effect(id)).toEqual(before);
   await expect(page.getByRole('row', { name: /^Lit,/ })).toBeVisible();
   await expect(page.getByRole('slider', { name: 'Lit high' })).toBeVisible();
 });

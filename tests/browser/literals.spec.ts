@@ -3,14 +3,14 @@ import type { Page } from '@playwright/test';
 import { PNG } from 'pngjs';
 import type { Effect, Strand } from '../../src/core/effect/schema.js';
 import { effectOf } from '../fixtures/sheets.js';
-import { drawn, expect, onCanvas, openBench, pixelAt, saved, test, type App } from './app.js';
+import { drawn, expect, onCanvas, openBench, pixelAt, saved, test, type Served } from './app.js';
 import { FIRST_STAGE } from '../../src/session/exports.js';
 import type { Stage } from '../../src/core/formats/stage.js';
 import { Quaternion, Vector3 } from 'three';
 
 const ID = '0190b000-0000-7000-8000-00000000f001';
 
-async function shell(app: App): Promise<Effect> {
+async function shell(app: Served): Promise<Effect> {
   const strands: Strand[] = [
     { id: 'around', name: 'Around', op: 'uv' },
     { id: 'width', name: 'Rim width', op: 'number', inputs: { in: { value: 0.4 } } },
@@ -46,7 +46,7 @@ const open = async (page: Page, name: string) => {
   await row(page, name).click();
   await page.keyboard.press('Enter');
 };
-const strandIn = async (app: App, id: string) => (await app.effect(ID)).strands.find((s) => (s as Strand).id === id) as Strand;
+const strandIn = async (app: Served, id: string) => (await app.effect(ID)).strands.find((s) => (s as Strand).id === id) as Strand;
 
 test('a formula is typed with the names of strands; an error points at its character and changes nothing', async ({
   page,

@@ -4,7 +4,7 @@ import type { Effect, Input, Strand, Value } from '../../src/core/effect/schema.
 import type { Stage } from '../../src/core/formats/stage.js';
 import { effectOf } from '../fixtures/sheets.js';
 import { stageOf } from '../fixtures/stages.js';
-import { expect, onCanvas, pixelAt, type App } from './app.js';
+import { expect, onCanvas, pixelAt, type Served } from './app.js';
 
 const STAGE = '0190b100-0000-7000-8000-00000000e001';
 const idOf = (k: number) => `0190b000-0000-7000-8000-00000000e${String(k).padStart(3, '0')}`;
@@ -24,7 +24,7 @@ export const onwards = (from: number): number => (made = from);
 
 /** An unlit effect, stored. @returns its id */
 export async function effect(
-  app: App,
+  app: Served,
   strands: Strand[],
   outputs: Record<string, Input>,
   finish: Partial<Effect['finish']> = {},
@@ -44,7 +44,7 @@ export async function effect(
   await app.store({ ...effectOf(strands, outputs, { finish: whole, home }), id, name: `Pane ${made}`, shared: [] });
   return id;
 }
-export const plain = (app: App, value: number) => effect(app, [grey('c', value)], { emission: { from: 'c' } });
+export const plain = (app: Served, value: number) => effect(app, [grey('c', value)], { emission: { from: 'c' } });
 
 export const prop = (
   id: string,
@@ -69,7 +69,7 @@ export const prop = (
 });
 
 export async function stageWith(
-  app: App,
+  app: Served,
   props: Prop[],
   eye: [number, number, number],
   ground: boolean,

@@ -2,12 +2,12 @@
 import { BufferAttribute, BufferGeometry, Mesh, MeshStandardMaterial, TorusGeometry } from 'three';
 import type { Page } from '@playwright/test';
 import type { Stage } from '../../src/core/formats/stage.js';
-import { drawn, expect, links, onCanvas, openBench, pixelAt, saved, stageCanvas, test, type App } from './app.js';
+import { drawn, expect, links, onCanvas, openBench, pixelAt, saved, stageCanvas, test, type Served } from './app.js';
 import { dropOnStage, meshFile } from './meshes.js';
 
 const TUBES = { effect: '0190a000-0000-7000-8000-000000000001', stage: '0190a100-0000-7000-8000-000000000002' };
 const SIGN = { effect: '0190a000-0000-7000-8000-000000000003', stage: '0190a100-0000-7000-8000-000000000004' };
-const stageOf = (app: App, id: string) => app.get<Stage>(`/api/stages/${id}`);
+const stageOf = (app: Served, id: string) => app.get<Stage>(`/api/stages/${id}`);
 const sum = (rgb: readonly number[]) => rgb.reduce((a, b) => a + b, 0);
 const row = (page: Page, name: string) => page.getByRole('row', { name: new RegExp(`^${name},`) });
 

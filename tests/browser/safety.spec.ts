@@ -29,11 +29,11 @@ async function type(page: Page, value: number): Promise<void> {
 
 test('killed 50 times while typing, the server loses no confirmed edit, and never takes a lost reply for a conflict', async ({
   page,
-  app,
+  own,
 }) => {
   test.setTimeout(1_200_000);
-  await app.store(lamp(1));
-  await openBench(page, app, `${ID}1`);
+  await own.store(lamp(1));
+  await openBench(page, own, `${ID}1`);
   await openRow(page);
   let confirmed = 0;
   page.on('response', (response) => {
@@ -54,25 +54,25 @@ test('killed 50 times while typing, the server loses no confirmed edit, and neve
     await type(page, 2 * k - 1);
     await until;
     const safe = confirmed;
-    await app.kill();
+    await own.kill();
     await type(page, 2 * k);
-    await app.start();
-    expect(levelOf(await app.effect(`${ID}1`))).toBeGreaterThanOrEqual(safe);
+    await own.start();
+    expect(levelOf(await own.effect(`${ID}1`))).toBeGreaterThanOrEqual(safe);
     expect(await mark(page).getAttribute('data-state')).not.toBe('conflict');
   }
   await saved(page);
-  expect(levelOf(await app.effect(`${ID}1`))).toBe(100);
+  expect(levelOf(await own.effect(`${ID}1`))).toBe(100);
   expect(await field(page).inputValue()).toBe('100');
 });
 
 test.describe('with the application kept in the browser', () => {
   test.use({ serviceWorkers: 'allow' });
-  test('a stopped server is said plainly and work goes on; what was typed survives the page too', async ({ page, app }) => {
-    await app.store(lamp(2));
-    await openBench(page, app, `${ID}2`);
+  test('a stopped server is said plainly and work goes on; what was typed survives the page too', async ({ page, own }) => {
+    await own.store(lamp(2));
+    await openBench(page, own, `${ID}2`);
     await page.evaluate(() => navigator.serviceWorker.ready.then(() => undefined));
     await openRow(page);
-    await app.kill();
+    await own.kill();
     // Said without anything having been typed.
     await expect(mark(page)).toHaveAttribute('data-state', 'unreachable');
     await expect(mark(page)).toContainText('The server does not answer.');
@@ -86,9 +86,9 @@ test.describe('with the application kept in the browser', () => {
     await expect(field(page)).toHaveValue('0.8');
     await expect(mark(page)).toContainText('does not answer');
     await type(page, 0.9);
-    await app.start();
+    await own.start();
     await saved(page);
-    await expect.poll(async () => levelOf(await app.effect(`${ID}2`))).toBe(0.9);
+    await expect.poll(async () => levelOf(await own.effect(`${ID}2`))).toBe(0.9);
   });
 });
 
@@ -129,7 +129,7 @@ test('a second tab follows what the first does; Edit here hands over, with the u
   await expect(page.getByRole('button', { name: 'Edit here' })).toBeHidden();
 });
 
-test('a browser that refuses to keep anything: saving works, and what is at stake is said', async ({ page, app }) => {
+test('a browser that refuses to keep anything: saving works, and what is at stake is said', async ({ page, own }) => {
   await page.addInitScript(() =>
     Object.defineProperty(window, 'indexedDB', {
       get() {
@@ -137,18 +137,18 @@ test('a browser that refuses to keep anything: saving works, and what is at stak
       },
     }),
   );
-  await app.store(lamp(4));
-  await openBench(page, app, `${ID}4`);
+  await own.store(lamp(4));
+  await openBench(page, own, `${ID}4`);
   await openRow(page);
   await type(page, 0.3);
   await saved(page);
-  expect(levelOf(await app.effect(`${ID}4`))).toBe(0.3);
-  await app.kill();
+  expect(levelOf(await own.effect(`${ID}4`))).toBe(0.3);
+  await own.kill();
   await type(page, 0.4);
   await expect(mark(page)).toContainText('leave this tab open');
-  await app.start();
+  await own.start();
   await saved(page);
-  expect(levelOf(await app.effect(`${ID}4`))).toBe(0.4);
+  expect(levelOf(await own.effect(`${ID}4`))).toBe(0.4);
 });
 
 test('undo outlives the page; after somebody else’s save it is dropped, and that is said', async ({ page, app }) => {

@@ -24,16 +24,16 @@ const lamp = (n: number) =>
 const picture = (page: Parameters<typeof stageCanvas>[0]) =>
   stageCanvas(page).evaluate((c) => (c as HTMLCanvasElement).toDataURL());
 
-test('the server dies between writing and replying: nothing lost, no false conflict', async ({ page, app }) => {
-  await app.store(lamp(1));
-  await openBench(page, app, `${ID}1`);
+test('the server dies between writing and replying: nothing lost, no false conflict', async ({ page, own }) => {
+  await own.store(lamp(1));
+  await openBench(page, own, `${ID}1`);
   // The save reaches the server and is written; its reply never arrives.
   let cut = 0;
   await page.route('**/api/effects/*', async (route) => {
     if (route.request().method() !== 'PUT' || cut > 0) return route.continue();
     cut++;
     await route.fetch();
-    await app.kill();
+    await own.kill();
     await route.abort('connectionreset');
   });
   const field = page.getByRole('row', { name: /^Level,/ });
@@ -46,9 +46,9 @@ test('the server dies between writing and replying: nothing lost, no false confl
   // Work goes on meanwhile.
   await page.getByLabel('Level in value').fill('0.6');
   await page.keyboard.press('Enter');
-  await app.start();
+  await own.start();
   await saved(page);
-  expect((await app.effect(`${ID}1`)).strands[0]).toMatchObject({ inputs: { in: { value: 0.6 } } });
+  expect((await own.effect(`${ID}1`)).strands[0]).toMatchObject({ inputs: { in: { value: 0.6 } } });
 });
 
 test('typed while the server is down, kept across a reload, saved when it is back', async ({ page, app }) => {
