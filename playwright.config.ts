@@ -10,10 +10,6 @@ const BASE = [
 ];
 const launch = (...flags: string[]) => ({ executablePath: '/usr/bin/chromium', args: [...BASE, ...flags] });
 
-const PICTURES = ['gpu/**/*.spec.ts', 'browser/flicker.spec.ts', 'browser/picture.spec.ts', 'browser/bundle.spec.ts'].map(
-  (p) => `**/tests/${p}`,
-);
-
 export default defineConfig({
   testDir: 'tests',
   globalSetup: './tests/fixtures/server/build.ts',
@@ -26,15 +22,11 @@ export default defineConfig({
   workers: 2,
   reporter: 'line',
   // What keeps the application in the browser would also hide requests from tests that cut them.
-  use: { serviceWorkers: 'block', viewport: { width: 1100, height: 680 }, trace: 'retain-on-failure' },
-  projects: [
-    { name: 'interface', testIgnore: PICTURES, use: { launchOptions: launch('--use-angle=gl-egl', '--ignore-gpu-blocklist', '--disable-gpu-compositing') } },
-    {
-      // Those that measure pixels, on the faster of the two software renderers.
-      name: 'pictures',
-      testMatch: PICTURES,
-      workers: 1,
-      use: { launchOptions: launch('--use-angle=gl-egl', '--ignore-gpu-blocklist', '--disable-gpu-compositing') },
-    },
-  ],
+  use: {
+    serviceWorkers: 'block',
+    viewport: { width: 1100, height: 680 },
+    trace: 'retain-on-failure',
+    // The faster of the two software renderers, and one for all: pixels are compared.
+    launchOptions: launch('--use-angle=gl-egl', '--ignore-gpu-blocklist', '--disable-gpu-compositing'),
+  },
 });

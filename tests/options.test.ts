@@ -3,17 +3,17 @@
  * signature: two that shared one would share a picture.
  */
 import { samplePlaces } from '../src/core/analysis/places.js';
-import type { Kind } from '../src/core/base/kinds.js';
 import type { Effect, Input, Strand } from '../src/core/effect/schema.js';
 import { LEAF_NAMES } from '../src/core/ir/leaves.js';
 import { lower } from '../src/core/lower/lower.js';
 import { paramValues } from '../src/core/lower/params.js';
 import { OPERATORS } from '../src/core/operators/catalogue.js';
-import type { InputRecord, OperatorRecord } from '../src/core/operators/record.js';
+import type { OperatorRecord } from '../src/core/operators/record.js';
 import { scalarise } from '../src/core/passes/scalarise.js';
 import { emitGlsl } from '../src/core/targets/glsl.js';
 import { emitWasm, WasmRunner, type LeafValues } from '../src/core/targets/wasm.js';
-import { ASSETS, PICTURES, effectOf } from './fixtures/sheets.js';
+import { FILLS, SOURCES, kindsOf, sheetOf } from './fixtures/fills.js';
+import { PICTURES } from './fixtures/sheets.js';
 
 const POINTS = 64;
 const leaves: LeafValues = {
@@ -23,102 +23,6 @@ const leaves: LeafValues = {
   propRandom: [0.3],
 };
 const VARYING = new Set(LEAF_NAMES.filter((l) => l !== 'loop'));
-
-/** Strands that feed the one under test, by kind; all differ from place to place, and from one another. */
-const SOURCES: Readonly<Record<Kind, readonly string[]>> = {
-  '1': ['one', 'other', 'third', 'lit'],
-  '2': ['two', 'second'],
-  '3': ['three', 'facing'],
-  '4': ['four', 'fourth'],
-  rgb: ['hue', 'tint'],
-};
-const picked = (id: string, from: string, component: string): Strand => ({
-  id,
-  name: id,
-  op: 'pick',
-  inputs: { in: { from } },
-  options: { component },
-});
-const scaled = (id: string, from: string, by: number): Strand => ({
-  id,
-  name: id,
-  op: 'multiply',
-  inputs: { a: { from }, b: { value: by } },
-});
-const FEED: readonly Strand[] = [
-  { id: 'three', name: 'three', op: 'position' },
-  { id: 'facing', name: 'facing', op: 'normal' },
-  { id: 'square', name: 'square', op: 'uv' },
-  scaled('two', 'square', 2.6),
-  { id: 'four', name: 'four', op: 'vertexColour' },
-  { id: 't', name: 't', op: 'time' },
-  picked('one', 'three', 'x'),
-  picked('other', 'two', 'y'),
-  picked('third', 'facing', 'z'),
-  picked('lit', 'four', 'w'),
-  scaled('second', 'two', 1.3),
-  scaled('fourth', 'four', 0.7),
-  scaled('clock', 't', 0.37),
-  { id: 'hue', name: 'hue', op: 'colour', inputs: { in: { value: { rgb: [0.2, 0.5, 0.9], intensity: 1, unit: 'factor' } } } },
-  { id: 'tint', name: 'tint', op: 'multiply', inputs: { a: { from: 'hue' }, b: { from: 'other' } } },
-];
-
-/** How the inputs of a strand are filled: as wide as they may be, with vectors, with single numbers, with its defaults, with all of them. */
-const FILLS = ['widest', 'wide', 'narrow', 'rest', 'whole'] as const;
-type Fill = (typeof FILLS)[number];
-
-const WIDEST: readonly Kind[] = ['4', '3', 'rgb', '2', '1'];
-/** What an input takes, the widest first. */
-const kindsOf = ({ kind }: InputRecord): readonly Kind[] =>
-  WIDEST.filter((k) => (kind === 'any' ? k !== 'rgb' : typeof kind === 'string' ? k === kind : kind.includes(k)));
-
-function sourceOf(record: InputRecord, fill: Fill, index: number): Input | undefined {
-  const timed = typeof record.default === 'object' && 'leaf' in record.default && record.default.leaf === 'time';
-  if (fill === 'rest' || (fill === 'whole' && timed)) return undefined;
-  const kinds = kindsOf(record);
-  if (record.optional) return fill === 'whole' && kinds.includes('1') ? { from: 'clock' } : undefined;
-  const narrow = kinds.find((k) => k === '1') ?? kinds[0]!;
-  const wide = kinds.find((k) => k === '3') ?? kinds[0]!;
-  const sources = SOURCES[fill === 'widest' ? kinds[0]! : fill === 'narrow' ? narrow : wide];
-  return { from: sources[index % sources.length]! };
-}
-
-/** Two single numbers over the whole of a range, one falling as the other rises. */
-const over = ([low, high]: readonly [number, number]): readonly Strand[] =>
-  [
-    ['rising', low, high],
-    ['falling', high, low + 0.3 * (high - low)],
-  ].map(([id, toLow, toHigh]) => ({
-    id: String(id),
-    name: String(id),
-    op: 'remap',
-    inputs: {
-      in: { from: 'other' },
-      fromHigh: { value: 2.6 },
-      toLow: { value: Number(toLow) },
-      toHigh: { value: Number(toHigh) },
-    },
-  }));
-
-function sheetOf(
-  op: OperatorRecord,
-  fill: Fill,
-  { soft = [0, 1], ...more }: Partial<Strand> & Pick<Change, 'soft'>,
-): Effect | null {
-  const inputs: Record<string, Input> = {};
-  Object.entries(op.inputs).forEach(([name, record], k) => {
-    const source = op.family === 'Values' && record.literal !== undefined ? undefined : sourceOf(record, fill, k);
-    if (source) inputs[name] = source;
-  });
-  for (const [name, { form }] of Object.entries(op.literals)) {
-    if (form === 'image') inputs[name] = { value: { asset: 'rock' } };
-    if (form === 'shared') inputs[name] = { value: { text: 'tide' } };
-  }
-  if (op.literals.formula) Object.assign(inputs, { a: { from: 'three' }, formula: { value: { text: 'sin(a) * 2.0' } } });
-  const strand: Strand = { id: 'tested', name: 'Tested', op: op.id, ...more, inputs: { ...inputs, ...more.inputs } };
-  const effect = effectOf([...FEED, ...over(soft), strand], {}, ASSETS);
-  return lower(effect, { build: 'live' }).problems.length === 0 ? effect : null;
-}
 
 const signature = (effect: Effect): string => lower(effect, { build: 'live' }).signature;
 

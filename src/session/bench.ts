@@ -418,8 +418,11 @@ export class BenchSession {
     const found = await this.steps.restore(markOf(effect, stage)).catch(() => null);
     if (!found) return;
     this.store.setState({ history: found.history });
-    const lost = found.dropped.map((name) => (name === 'effect' ? 'of the effect, which' : 'of the stage, which'));
-    if (lost.length > 0) this.store.setState({ notice: `Undo ${lost.join(' and ')} was changed elsewhere since, begins here.` });
+    const lost = found.dropped.map((name) => `the ${name}`).join(' and ');
+    if (lost !== '')
+      this.store.setState({
+        notice: `Undo begins here: ${lost} ${found.dropped.length > 1 ? 'were' : 'was'} changed elsewhere since.`,
+      });
   }
 
   private keepHistorySoon(): void {
