@@ -17,7 +17,7 @@ import { fillBlock } from '../../src/core/targets/block.js';
 import { evaluatorOf } from '../../src/core/targets/evaluate.js';
 import { emitGlsl } from '../../src/core/targets/glsl.js';
 import type { LeafValues } from '../../src/core/targets/wasm.js';
-import { FILLS, sheetOf, softSheet, type Fill } from '../fixtures/fills.js';
+import { FILLS, sheetOf, sheetsOf, type Fill } from '../fixtures/fills.js';
 import { PICTURES, constructSheet, randomFrom } from '../fixtures/sheets.js';
 
 const WIDTH = 2048;
@@ -257,17 +257,6 @@ async function disagreements(
     }
     return off <= (jumps ? POINTS / 10_000 : 0) ? [] : [`${name}: ${off} of ${POINTS} differ, ${worst}`];
   });
-}
-
-/** An operator with what must be given; and with all that can be, every option once, the others resting. */
-function sheetsOf(op: OperatorRecord): { name: string; effect: Effect }[] {
-  const options = Object.entries(op.options).flatMap(([name, { values }]) => values.map((v) => ({ [name]: v })));
-  const whole = Object.values(op.inputs).some((i) => i.optional) && options.length === 0 ? [{}] : options;
-  const make = (fill: 'given' | 'whole', chosen: Record<string, string>) => {
-    const effect = softSheet(op, fill, chosen);
-    return effect ? [{ name: `${op.id} ${Object.values(chosen).join()} ${fill}`, effect }] : [];
-  };
-  return [...make('given', {}), ...whole.flatMap((chosen) => make('whole', chosen))];
 }
 
 /** One sheet of many: each is lowered by itself, and their strands under test are told apart by their place. */
