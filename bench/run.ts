@@ -9,6 +9,8 @@ import { power, sineTurns } from '../src/core/ir/kernels/transcendental.js';
 import type { Leaf } from '../src/core/ir/leaves.js';
 import { lower } from '../src/core/lower/lower.js';
 import { paramValues } from '../src/core/lower/params.js';
+import { readCost } from '../src/core/analysis/cost.js';
+import { fillBlock } from '../src/core/targets/block.js';
 import { evaluatorOf } from '../src/core/targets/evaluate.js';
 import { emitGlsl } from '../src/core/targets/glsl.js';
 import { shaderPair } from '../src/core/targets/glslPair.js';
@@ -18,7 +20,7 @@ import { ImprovedNoise } from 'three/examples/jsm/math/ImprovedNoise.js';
 import { writeEffect } from '../src/core/effect/write.js';
 import { dissolveLoop, fiveNoisesLoop, forceFieldLoop, organicLoop, waterLoop } from './hand/loops.js';
 import { stageFrames } from './stageFrames.js';
-import { DISSOLVE, FIVE_NOISES, FORCE_FIELD, HAND, ONE_NOISE, ORGANIC, WATER, ofSize } from './sheets.js';
+import { CUED, CUED_LITTLE, DISSOLVE, FIVE_NOISES, FORCE_FIELD, HAND, ONE_NOISE, ORGANIC, WATER, ofSize } from './sheets.js';
 
 const here = dirname(fileURLToPath(import.meta.url));
 const out = join(here, 'out');
@@ -345,6 +347,40 @@ for (const [size, plain, bound] of [
     figure: `${ms!.toFixed(1)} ms`,
     bound: bound === null ? '' : `under ${bound} ms`,
     holds: ms! < (bound ?? Infinity),
+  });
+}
+
+// --- what moves by keys: 20 dials of 256 keys each, on 20 props, a frame
+{
+  const text = emitGlsl(lower(CUED, { build: 'live' }), { hoist: true, naming: 'ids' });
+  const params = paramValues(lower(CUED, { build: 'live' }).params, CUED);
+  const few = emitGlsl(lower(CUED_LITTLE, { build: 'live' }), { hoist: true, naming: 'ids' });
+  const fewParams = paramValues(lower(CUED_LITTLE, { build: 'live' }).params, CUED_LITTLE);
+  let moment = 0;
+  const frame = (of: typeof text, numbers: typeof params) => () => {
+    // Another moment each time: keys are looked for anew.
+    moment = (moment + 0.617) % 4;
+    for (let prop = 0; prop < 20; prop++) fillBlock(of, numbers, moment, 4, { propRandom: [prop / 20] });
+  };
+  const [many, little] = race(61, frame(text, params), frame(few, fewParams));
+  rows.push({
+    what: 'cues, 256 keys on 20 dials and 20 props: a frame',
+    figure: `${many!.toFixed(2)} ms, ${(many! / little!).toFixed(1)}x that of 2 keys`,
+    bound: 'under 1 ms',
+    holds: many! < 1,
+  });
+}
+
+// --- what a sheet costs: no dearer a strand in a long one
+{
+  const readings = [250, 1000].map((size) => lower(ofSize(size, true), { build: 'live' }));
+  const [small, large] = race(15, ...readings.map((program) => () => void readCost(program)));
+  const times = large! / small!;
+  rows.push({
+    what: 'cost of 1000 strands against that of 250',
+    figure: `${large!.toFixed(0)} / ${small!.toFixed(0)} ms = ${times.toFixed(1)}x`,
+    bound: 'at most 8x',
+    holds: times <= 8,
   });
 }
 

@@ -169,3 +169,30 @@ export const ONE_NOISE = effect(
   [s('p', 'position'), s('n', 'noise', { position: f('p'), scale: v(1), seed: v(1) })],
   'n',
 );
+
+/** Twenty dials that cues drive, and a sum that reads them all. */
+function cued(keys: number): Effect {
+  const dials = Array.from({ length: 20 }, (_, k) => `d${k}`);
+  return {
+    ...effect(
+      'cued',
+      [
+        ...dials.map((id) => s(id, 'number', { in: v(0) })),
+        ...dials.map((id, k) => s(`s${k}`, 'add', { a: f(id), b: k === 0 ? v(0) : f(`s${k - 1}`) })),
+      ],
+      's19',
+    ),
+    loop: 4,
+    dials: dials.map((id) => ({ id: `dial-${id}`, strand: id, input: 'in' })),
+    cues: dials.map((id, k) => ({
+      dial: `dial-${id}`,
+      keys: Array.from({ length: keys }, (_, n) => ({
+        time: (n * 4) / keys,
+        value: Math.sin(n * 1.7 + k),
+        ease: (['linear', 'smooth', 'step'] as const)[(n + k) % 3]!,
+      })),
+    })),
+  };
+}
+export const CUED = cued(256);
+export const CUED_LITTLE = cued(2);

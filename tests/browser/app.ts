@@ -194,10 +194,26 @@ export async function onCanvas(
   return [((p.x + 1) / 2) * width!, ((1 - p.y) / 2) * height!];
 }
 
+/** Pages whose stage stays dark. */
+const dark = new WeakSet<Page>();
+
+/** For tests of the interface alone: nothing is drawn on this page, which without a graphics card takes most of the time. */
+export async function withoutPicture(page: Page): Promise<void> {
+  dark.add(page);
+  await page.addInitScript(() => {
+    const { getContext } = HTMLCanvasElement.prototype;
+    HTMLCanvasElement.prototype.getContext = function (this: HTMLCanvasElement, ...args: [string]) {
+      return args[0].startsWith('webgl') ? null : getContext.apply(this, args as never);
+    } as never;
+  });
+}
+
+/** Opens an effect, and waits for its first frame where there is to be one. */
 export async function openBench(page: Page, app: Served, id: string, query = '?clock=frozen&quality=draft'): Promise<void> {
   await page.goto(`${app.url}/effects/${id}${query}`);
   await expect(page.getByRole('treegrid')).toBeVisible();
-  await nextFrame(page, 0);
+  if (dark.has(page)) await expect(page.getByRole('alert').first()).toContainText('no WebGL2');
+  else await nextFrame(page, 0);
 }
 
 export const saved = (page: Page) => expect(page.getByTestId('saved')).toHaveAttribute('data-state', 'saved');

@@ -12,6 +12,8 @@ import { dropOnStage, meshFile } from './meshes.js';
 const TUBES = '0190a000-0000-7000-8000-000000000001';
 const MOMENT = '?clock=frozen&t=0.6';
 
+test.use({ viewport: { width: 900, height: 560 } });
+
 /** The canvas's pixels, RGBA. */
 async function pixels(page: Page): Promise<PNG> {
   const url = await stageCanvas(page).evaluate((c) => (c as HTMLCanvasElement).toDataURL('image/png'));

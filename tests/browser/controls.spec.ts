@@ -1,7 +1,7 @@
 /** The controls of rows and deck: numbers, colours, options, sections, finishes; and sheets that grow. */
 import { emptyEffect, strandsOf, type Effect } from '../../src/core/effect/schema.js';
 import { constructSheet } from '../fixtures/sheets.js';
-import { expect, frames, links, nextFrame, openBench, saved, test } from './app.js';
+import { expect, frames, links, nextFrame, openBench, saved, test, withoutPicture } from './app.js';
 
 const TUBE = '0190a000-0000-7000-8000-000000000001';
 const HOME = { stage: '0190a100-0000-7000-8000-000000000001', prop: 'tube-1', viewpoint: 'hatch' };
@@ -12,6 +12,7 @@ test('a number takes arithmetic, arrow keys and dragging; what is no number is r
   page,
   app,
 }) => {
+  await withoutPicture(page);
   await openBench(page, app, TUBE);
   const field = page.getByLabel('Glow value', { exact: true });
   await field.fill('2*pi');
@@ -39,6 +40,7 @@ test('a number takes arithmetic, arrow keys and dragging; what is no number is r
 });
 
 test('hue and intensity are turned apart; intensity reads in factors and in stops', async ({ page, app }) => {
+  await withoutPicture(page);
   await openBench(page, app, TUBE);
   await page.getByLabel('Gas hue value').fill('240');
   await page.keyboard.press('Enter');
@@ -95,6 +97,7 @@ test('an input that may be left out is switched on once; from then on its number
 });
 
 test('options, links by menu, and making and removing a dial', async ({ page, app }) => {
+  await withoutPicture(page);
   await openBench(page, app, TUBE);
   await page.getByRole('row', { name: /^Buzz,/ }).click();
   await page.keyboard.press('Enter');
@@ -116,6 +119,7 @@ test('options, links by menu, and making and removing a dial', async ({ page, ap
 });
 
 test('sections fold and are renamed; the sheet remembers what the effect holds', async ({ page, app }) => {
+  await withoutPicture(page);
   await openBench(page, app, TUBE);
   await page.getByRole('button', { name: 'Organic' }).click();
   await expect(page.getByRole('row', { name: /^Breath,/ })).toBeHidden();
@@ -130,6 +134,7 @@ test('sections fold and are renamed; the sheet remembers what the effect holds',
 });
 
 test('finish and outputs are set at the sheet’s foot', async ({ page, app }) => {
+  await withoutPicture(page);
   await openBench(page, app, TUBE);
   await page.getByRole('button', { name: 'Sides: one side' }).click();
   await page.getByRole('menuitemradio', { name: 'two sides' }).click();
@@ -143,6 +148,7 @@ test('finish and outputs are set at the sheet’s foot', async ({ page, app }) =
 });
 
 test('single letters act only on a focused row, never while typing, and can be turned off', async ({ page, app }) => {
+  await withoutPicture(page);
   await openBench(page, app, TUBE);
   await page.getByRole('heading', { name: 'Failing tube' }).getByRole('button').click();
   await page.getByLabel('Name of the effect').fill('b/s');
@@ -160,6 +166,7 @@ test('single letters act only on a focused row, never while typing, and can be t
 });
 
 test('a sheet of 120 strands: only the rows in sight are made, the keys reach all of them', async ({ page, app }) => {
+  await withoutPicture(page);
   const big = {
     ...constructSheet(11, { strands: 120, noises: 8, tame: true }),
     id: '0190e000-0000-7000-8000-000000000001',

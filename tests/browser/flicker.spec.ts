@@ -7,7 +7,7 @@ import { drawn, expect, frames, links, nextFrame, onCanvas, openBench, pixelAt, 
 
 const STAGE = '0190a100-0000-7000-8000-000000000001';
 
-test.use({ viewport: { width: 1100, height: 640 } });
+test.use({ viewport: { width: 960, height: 640 } });
 
 test('an organic flicker, built by keyboard, blinks between floor and ceiling, is tuned and kept', async ({ page, own }) => {
   await page.goto(own.url);
@@ -15,7 +15,7 @@ test('an organic flicker, built by keyboard, blinks between floor and ceiling, i
   await page.keyboard.press('Enter');
   await expect(page.getByText('The sheet is empty')).toBeVisible();
   const id = page.url().split('/').pop()!;
-  await openBench(page, own, id, '?clock=frozen');
+  await openBench(page, own, id);
 
   const key = (...keys: string[]) =>
     keys.reduce<Promise<void>>((before, k) => before.then(() => page.keyboard.press(k)), Promise.resolve());

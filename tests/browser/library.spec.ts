@@ -1,5 +1,5 @@
 /** The Library: pictures that are still until they are pointed at; finding, sorting, renaming, copying, putting away. */
-import { expect, test } from './app.js';
+import { expect, test, withoutPicture } from './app.js';
 
 const card = (page: Parameters<Parameters<typeof test>[2]>[0]['page'], name: string) =>
   page.getByRole('listitem').filter({ has: page.getByRole('link', { name, exact: true }) });
@@ -56,6 +56,7 @@ test('pictures are drawn once by one renderer, move when pointed at or focused, 
 });
 
 test('search, tags, sort, rename, tags, duplicate, archive and restore', async ({ page, app }) => {
+  await withoutPicture(page);
   await page.goto(app.url);
   const names = () =>
     page

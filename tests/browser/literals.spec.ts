@@ -3,7 +3,7 @@ import type { Page } from '@playwright/test';
 import { PNG } from 'pngjs';
 import type { Effect, Strand } from '../../src/core/effect/schema.js';
 import { effectOf } from '../fixtures/sheets.js';
-import { drawn, expect, onCanvas, openBench, pixelAt, saved, test, type Served } from './app.js';
+import { drawn, expect, onCanvas, openBench, pixelAt, saved, test, type Served, withoutPicture } from './app.js';
 import { FIRST_STAGE } from '../../src/session/exports.js';
 import type { Stage } from '../../src/core/formats/stage.js';
 import { Quaternion, Vector3 } from 'three';
@@ -182,6 +182,7 @@ test('an image of the artist’s own is seen on the surface, is there after a re
 });
 
 test('a further output of a strand is linked by menu', async ({ page, app }) => {
+  await withoutPicture(page);
   const strands: Strand[] = [
     { id: 'tiles', name: 'Tiles', op: 'hexTiles' },
     { id: 'lit', name: 'Lit', op: 'multiply', inputs: { a: { from: 'tiles' } } },
@@ -196,6 +197,7 @@ test('a further output of a strand is linked by menu', async ({ page, app }) => 
 });
 
 test('cost and advice: what a dial would save is told, and a mend is one press', async ({ page, app }) => {
+  await withoutPicture(page);
   const strands: Strand[] = [
     { id: 'clouds', name: 'Clouds', op: 'fractal', inputs: { octaves: { value: 2 } } },
     { id: 'sharp', name: 'Sharp', op: 'power', inputs: { in: { from: 'clouds' } } },

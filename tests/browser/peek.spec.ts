@@ -87,6 +87,12 @@ test('a peek shows a value as it is: grey, stripes outside, two hues for a sign,
   await page.waitForFunction((began) => performance.now() - began > 400, await page.evaluate(() => performance.now()));
   await page.keyboard.up('p');
   await expect(legend).toHaveCount(0);
+  // So it does when the window is left, which hears no key come up.
+  await page.keyboard.down('p');
+  await expect(legend).toBeVisible();
+  await page.evaluate(() => window.dispatchEvent(new Event('blur')));
+  await expect(legend).toHaveCount(0);
+  await page.keyboard.up('p');
   // An output is peeked at by its swatch.
   await page.locator('[data-output=emission]').getByRole('button', { name: 'Peek at Emission' }).click();
   await expect(legend).toContainText('Emission');

@@ -1,7 +1,7 @@
 /** Nothing typed is lost: a server killed again and again, two tabs, a browser that keeps nothing, undo across a reload. */
 import type { Page } from '@playwright/test';
 import { emptyEffect, type Effect } from '../../src/core/effect/schema.js';
-import { expect, links, openBench, saved, test } from './app.js';
+import { expect, links, openBench, saved, test, withoutPicture } from './app.js';
 
 const ID = '0190c100-0000-7000-8000-00000000000';
 const lamp = (n: number): Effect => ({
@@ -33,6 +33,7 @@ test(`killed ${KILLS} times while typing, the server loses no confirmed edit, an
   page,
   own,
 }) => {
+  await withoutPicture(page);
   test.setTimeout(1_200_000);
   await own.store(lamp(1));
   await openBench(page, own, `${ID}1`);
@@ -132,6 +133,7 @@ test('a second tab follows what the first does; Edit here hands over, with the u
 });
 
 test('a browser that refuses to keep anything: saving works, and what is at stake is said', async ({ page, own }) => {
+  await withoutPicture(page);
   await page.addInitScript(() =>
     Object.defineProperty(window, 'indexedDB', {
       get() {

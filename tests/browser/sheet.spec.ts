@@ -1,11 +1,12 @@
 /** Editing a sheet: order, names, undo; the starter; time. */
 import { strandsOf } from '../../src/core/effect/schema.js';
-import { expect, frames, links, openBench, saved, test } from './app.js';
+import { expect, frames, links, openBench, saved, test, withoutPicture } from './app.js';
 
 const TUBE = '0190a000-0000-7000-8000-000000000001';
 const STAGE = '0190a100-0000-7000-8000-000000000002';
 
 test('reorder, rename, splice, bypass, swap and delete by keyboard; undo takes all of it back', async ({ page, app }) => {
+  await withoutPicture(page);
   await openBench(page, app, TUBE);
   const before = await app.effect(TUBE);
   const row = (name: string) => page.getByRole('row', { name: new RegExp(`^${name},`) });
@@ -52,6 +53,7 @@ test('reorder, rename, splice, bypass, swap and delete by keyboard; undo takes a
 });
 
 test('a strand dragged by its mark moves as far as what it reads and what reads it', async ({ page, app }) => {
+  await withoutPicture(page);
   await openBench(page, app, TUBE);
   const row = page.getByRole('row', { name: /^Lit,/ });
   await row.hover();
@@ -73,6 +75,7 @@ test('a strand dragged by its mark moves as far as what it reads and what reads 
 });
 
 test('threads of the chosen strand are lit, up and down', async ({ page, app }) => {
+  await withoutPicture(page);
   await openBench(page, app, TUBE);
   await page.getByRole('row', { name: /^Lit,/ }).click();
   const stroke = (thread: string) => page.locator(`[data-thread="${thread}"]`).getAttribute('stroke');

@@ -1,6 +1,6 @@
 /** What goes wrong must lose nothing: servers that die, files that are broken, sheets with errors. */
 import { emptyEffect, type Effect } from '../../src/core/effect/schema.js';
-import { drawn, expect, links, openBench, saved, stageCanvas, test } from './app.js';
+import { drawn, expect, links, openBench, saved, stageCanvas, test, withoutPicture } from './app.js';
 
 const TUBE = '0190a000-0000-7000-8000-000000000001';
 const ID = '0190c000-0000-7000-8000-00000000000';
@@ -25,6 +25,7 @@ const picture = (page: Parameters<typeof stageCanvas>[0]) =>
   stageCanvas(page).evaluate((c) => (c as HTMLCanvasElement).toDataURL());
 
 test('the server dies between writing and replying: nothing lost, no false conflict', async ({ page, own }) => {
+  await withoutPicture(page);
   await own.store(lamp(1));
   await openBench(page, own, `${ID}1`);
   // The save reaches the server and is written; its reply never arrives.
@@ -52,6 +53,7 @@ test('the server dies between writing and replying: nothing lost, no false confl
 });
 
 test('typed while the server is down, kept across a reload, saved when it is back', async ({ page, app }) => {
+  await withoutPicture(page);
   await app.store(lamp(2));
   await openBench(page, app, `${ID}2`);
   await page.getByRole('row', { name: /^Level,/ }).click();
@@ -69,6 +71,7 @@ test('typed while the server is down, kept across a reload, saved when it is bac
 });
 
 test('changed by another client meanwhile: both are offered, neither is lost', async ({ page, app }) => {
+  await withoutPicture(page);
   await app.store(lamp(3));
   await openBench(page, app, `${ID}3`);
   const theirs = { ...lamp(3), name: 'Theirs' };
@@ -92,6 +95,7 @@ test('changed by another client meanwhile: both are offered, neither is lost', a
 });
 
 test('a stage changed elsewhere is told apart from the effect, and mine can go over it', async ({ page, app }) => {
+  await withoutPicture(page);
   await app.store(lamp(8));
   await openBench(page, app, `${ID}8`);
   const path = `/api/stages/${HOME.stage}`;
@@ -190,6 +194,7 @@ test('infinity is marked with stripes of a colour that nothing else has', async 
 });
 
 test('files: a good one is opened, broken ones are refused with a sentence and nothing is stored', async ({ page, app }) => {
+  await withoutPicture(page);
   await page.goto(app.url);
   const chooser = page.getByLabel('Bundle or effect file');
   const offer = (name: string, text: string) =>
@@ -224,12 +229,7 @@ test('an address with nothing behind it says so', async ({ page, app }) => {
 });
 
 test('without WebGL2 the stage says so in a sentence, and the sheet still edits and saves', async ({ page, app }) => {
-  await page.addInitScript(() => {
-    const { getContext } = HTMLCanvasElement.prototype;
-    HTMLCanvasElement.prototype.getContext = function (this: HTMLCanvasElement, ...args: [string]) {
-      return args[0].startsWith('webgl') ? null : getContext.apply(this, args as never);
-    } as never;
-  });
+  await withoutPicture(page);
   await page.goto(`${app.url}/effects/${TUBE}?clock=frozen`);
   await expect(page.getByRole('alert')).toContainText('This browser has no WebGL2');
   await page.locator('[data-strand=warm]').click();

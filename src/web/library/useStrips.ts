@@ -10,7 +10,8 @@ export function useStrips(effects: readonly EffectCard[] | undefined): (effect: 
   const [drawn, setDrawn] = useState<ReadonlySet<string>>(new Set());
   useEffect(
     () => () => {
-      void painter.current?.then((p) => p.stop());
+      // Where there is no WebGL2 there is no painter to stop.
+      void painter.current?.then((p) => p.stop()).catch(() => undefined);
       painter.current = null;
       asked.current = new Set();
     },
