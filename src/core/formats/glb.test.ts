@@ -100,26 +100,35 @@ describe('a mesh of another library', () => {
       expect(mesh.uv[k * 2 + 1]).toBeCloseTo(1 - knot.getAttribute('uv').getY(k), 5);
     }
   });
-  test('stands as its nodes say, also turned, scaled unevenly and mirrored; its triangles face outwards', async () => {
-    const group = new Group();
-    group.position.set(1, 2, 3);
-    group.rotation.set(0.3, 0.7, -0.2);
-    const box = new Mesh(new BoxGeometry(1, 1, 1), new MeshStandardMaterial());
-    box.scale.set(2, 0.5, -1);
-    group.add(box);
-    group.updateMatrixWorld(true);
-    const { position, normal, index, about } = await readGlb(await exported(group));
-    expect(about.triangles).toBe(12);
-    const at = (k: number) => new Vector3(position[k * 3], position[k * 3 + 1], position[k * 3 + 2]);
-    const centre = new Vector3(1, 2, 3);
-    for (let t = 0; t < index.length; t += 3) {
-      const [a, b, c] = [at(index[t]!), at(index[t + 1]!), at(index[t + 2]!)];
-      const facing = b.clone().sub(a).cross(c.clone().sub(a)).normalize();
-      const n = new Vector3(...normal.subarray(index[t]! * 3, index[t]! * 3 + 3));
-      expect(facing.dot(n)).toBeCloseTo(1, 4);
-      expect(facing.dot(a.clone().sub(centre))).toBeGreaterThan(0);
-    }
-  });
+  test.each([
+    [0.3, 0.7, -0.2, -1],
+    [1.9, -1.2, 2.4, -1],
+    [-2.6, 1.1, 0.9, 1],
+    [0.8, 2.9, -1.7, 1],
+    [3.0, -0.4, 1.4, -1],
+  ])(
+    'stands as its nodes say, turned by %f %f %f, scaled unevenly and by %f; its triangles face outwards',
+    async (x, y, z, sign) => {
+      const group = new Group();
+      group.position.set(1, 2, 3);
+      group.rotation.set(x, y, z);
+      const box = new Mesh(new BoxGeometry(1, 1, 1), new MeshStandardMaterial());
+      box.scale.set(2, 0.5, sign);
+      group.add(box);
+      group.updateMatrixWorld(true);
+      const { position, normal, index, about } = await readGlb(await exported(group));
+      expect(about.triangles).toBe(12);
+      const at = (k: number) => new Vector3(position[k * 3], position[k * 3 + 1], position[k * 3 + 2]);
+      const centre = new Vector3(1, 2, 3);
+      for (let t = 0; t < index.length; t += 3) {
+        const [a, b, c] = [at(index[t]!), at(index[t + 1]!), at(index[t + 2]!)];
+        const facing = b.clone().sub(a).cross(c.clone().sub(a)).normalize();
+        const n = new Vector3(...normal.subarray(index[t]! * 3, index[t]! * 3 + 3));
+        expect(facing.dot(n)).toBeCloseTo(1, 4);
+        expect(facing.dot(a.clone().sub(centre))).toBeGreaterThan(0);
+      }
+    },
+  );
   test('keeps painted colours; smooth normals and uv of 0 stand in for what is missing', async () => {
     const bare = new BufferGeometry();
     bare.setAttribute('position', new BufferAttribute(new Float32Array([0, 0, 0, 1, 0, 0, 0, 1, 0]), 3));
