@@ -1,8 +1,9 @@
 /** Bloom and tone curves on the graphics card, against their twins on the CPU and against closed forms. */
 import { expect, test, type Page } from '@playwright/test';
-import { LEVEL_LINES, bloomLevels, haloOf, type Light } from '../../src/core/optics/bloom.js';
+import { LEVEL_LINES, haloOf, type Light } from '../../src/core/optics/bloom.js';
 import { TONE, TONE_CURVES, srgbEncode, type Rgb } from '../../src/core/optics/tone.js';
 import type { Optics } from '../../src/core/formats/stage.js';
+import { momentsOf, reachOf } from '../fixtures/halo.js';
 import { bundleFor } from '../fixtures/bundle.js';
 import { stageOf } from '../fixtures/stages.js';
 import type { Asked } from './opticsPage.js';
@@ -55,37 +56,6 @@ test('the halo of a picture is its CPU twin’s, pixel by pixel', async ({ page 
     expect(worst / peak).toBeLessThan(0.01);
   }
 });
-
-/** Light of a halo, and the mean square of its distance from a place, in shares of the height. */
-function momentsOf({ width, height, rgb }: Light, cx: number, cy: number) {
-  let [light, xx, yy] = [0, 0, 0];
-  for (let y = 0; y < height; y++)
-    for (let x = 0; x < width; x++) {
-      const v = rgb[(y * width + x) * 3]!;
-      light += v;
-      xx += v * (((x + 0.5) / width - cx) * (width / height)) ** 2;
-      yy += v * ((y + 0.5) / height - cy) ** 2;
-    }
-  return { energy: light / height ** 2, xx: xx / light, yy: yy / light };
-}
-
-/**
- * The mean square reach of the chain in one direction, in shares of the height: variances of what is folded add up
- * (a property of convolution). A tent a pixel wide either way has 1/6 of that pixel's square; one of 4 taps half a pixel
- * apart 13/48, reading between two pixels 1/6 on average, and one of 3 taps a pixel apart 1/2.
- */
-function reachOf(spread: number, height: number): number {
-  let [total, down, up] = [0, 0, 0];
-  let before = height;
-  bloomLevels(spread, height).forEach(({ lines, weight }, k) => {
-    const taps = (5 / 8) * 0.75 ** 2 + (7 / 8) * 0.25 ** 2;
-    down += k === 0 ? 1 / 6 / lines ** 2 : taps / (5 / 8 + 7 / 8) / lines ** 2 + 1 / 6 / before ** 2;
-    if (k > 0) up += (1 / 2 + 1 / 6) / lines ** 2;
-    total += weight * (down + up);
-    before = lines;
-  });
-  return total;
-}
 
 test('a single bright pixel: its light is spread, not multiplied, as far as the closed form says, and in a round', async ({
   page,

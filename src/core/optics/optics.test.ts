@@ -1,4 +1,5 @@
-import { LEVEL_LINES, bloomLevels, bloomShare } from './bloom.js';
+import { momentsOf, reachOf } from '../../../tests/fixtures/halo.js';
+import { LEVEL_LINES, bloomLevels, bloomShare, haloOf } from './bloom.js';
 import { ShaderChunk } from 'three';
 import { TONE, acesFit, khronosNeutral, luminance, srgbDecode, srgbEncode, type Rgb } from './tone.js';
 
@@ -78,6 +79,22 @@ describe('bloom', () => {
         expect(levels.every((l) => l.lines <= Math.max(height, LEVEL_LINES[LEVEL_LINES.length - 1]!))).toBe(true);
       }
   });
+  test.each([
+    [71, 52, 0.08],
+    [80, 47, 0.2],
+  ])(
+    'the light of a single pixel at %i, %i is kept, and reaches as far as its variances add up to, in a round',
+    (x, y, spread) => {
+      const [width, height, value] = [150, 100, 900];
+      const rgb = new Float32Array(width * height * 3);
+      rgb.fill(value, (y * width + x) * 3, (y * width + x) * 3 + 3);
+      const halo = haloOf({ width, height, rgb }, 1, { threshold: 0, knee: 0, spread });
+      const { energy, xx, yy } = momentsOf(halo, (x + 0.5) / width, (y + 0.5) / height);
+      expect(Math.abs(energy / ((2 * value) / height ** 2) - 1)).toBeLessThan(0.02);
+      expect(Math.abs(xx / yy - 1)).toBeLessThan(0.06);
+      expect(Math.abs((xx + yy) / 2 / reachOf(spread, height) - 1)).toBeLessThan(0.12);
+    },
+  );
   test('a wider spread moves the weight to coarser levels', () => {
     const coarse = (spread: number) =>
       bloomLevels(spread, 1024)
