@@ -31,7 +31,7 @@ function SavedMark({ editHere }: { editHere: () => void }) {
   const keeps = useBenchState((s) => s.keeps);
   const following = useBenchState((s) => s.following);
   const text = (words: string) => (
-    <span data-testid="saved" data-state={saved.state} className="text-muted">
+    <span data-testid="saved" data-state={saved.state} className="shrink-0 text-muted">
       {words}
     </span>
   );
@@ -114,8 +114,8 @@ function Name() {
   };
   if (typed === null)
     return (
-      <h1 className="head text-[15px] leading-5">
-        <button className="rounded-sm px-1" onClick={() => setTyped(name)} title="Rename">
+      <h1 className="head flex text-[15px] leading-5">
+        <button className="max-w-[240px] truncate rounded-sm px-1" onClick={() => setTyped(name)} title="Rename">
           {name}
         </button>
       </h1>
@@ -215,7 +215,7 @@ export function TopBar({ editHere }: { editHere: () => void }) {
   return (
     <header className="flex h-12 items-center gap-3 border-b border-line bg-panel pr-3 pl-4">
       <Wordmark />
-      <nav className="ml-2 flex items-center gap-1" aria-label="Where you are">
+      <nav className="ml-2 flex shrink-0 items-center gap-1" aria-label="Where you are">
         <Link to="/" className="rounded-sm px-1 text-muted hover:text-ink">
           Library
         </Link>
