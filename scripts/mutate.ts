@@ -122,6 +122,7 @@ function filesIn(folder: string): string[] {
 const tests = [...filesIn('src'), ...filesIn('tests')].filter((f) => f.endsWith('.test.ts'));
 const texts = new Map(tests.map((t) => [t, readFileSync(join(root, t), 'utf8')]));
 const NUMBERS = 'tests/numbers.test.ts';
+const KERNELS = 'tests/kernels.test.ts';
 const APART = /walls|process\.test|agreement|server\/|cli\//;
 function nearest(file: string): string[][] {
   const own = file.replace(/\.ts$/, '.test.ts');
@@ -130,6 +131,7 @@ function nearest(file: string): string[][] {
   const stages = [
     tests.filter((t) => t === own),
     counts ? [NUMBERS] : [],
+    file.includes('/kernels/') ? [KERNELS] : [],
     tests.filter((t) => named.test(texts.get(t)!)),
     tests.filter((t) => dirname(t) === dirname(file)),
   ];

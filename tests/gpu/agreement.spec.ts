@@ -7,17 +7,16 @@ import { samplePlaces } from '../../src/core/analysis/places.js';
 import { strandsOf, type Effect, type OutputName, type Strand } from '../../src/core/effect/schema.js';
 import { Builder } from '../../src/core/ir/builder.js';
 import { LEAVES, type Leaf } from '../../src/core/ir/leaves.js';
-import { baseOf, widthOf, type Kernel, type Node } from '../../src/core/ir/types.js';
+import { baseOf, widthOf, type Node } from '../../src/core/ir/types.js';
 import { lower, type Port, type Program } from '../../src/core/lower/lower.js';
 import { paramValues } from '../../src/core/lower/params.js';
 import { OPERATORS } from '../../src/core/operators/catalogue.js';
-import type { OperatorRecord } from '../../src/core/operators/record.js';
-import { rates } from '../../src/core/passes/rates.js';
 import { fillBlock } from '../../src/core/targets/block.js';
 import { evaluatorOf } from '../../src/core/targets/evaluate.js';
 import { emitGlsl } from '../../src/core/targets/glsl.js';
 import type { LeafValues } from '../../src/core/targets/wasm.js';
-import { FILLS, sheetOf, sheetsOf, type Fill } from '../fixtures/fills.js';
+import { sheetsOf } from '../fixtures/fills.js';
+import { kernels } from '../fixtures/kernels.js';
 import { PICTURES, constructSheet, randomFrom } from '../fixtures/sheets.js';
 
 const WIDTH = 2048;
@@ -294,24 +293,6 @@ test('every operator with every option agrees within 1e-5', async ({ page }) => 
   }
   expect(failures).toEqual([]);
 });
-
-/** An operator in every width it takes, with every option. */
-const filled = (op: OperatorRecord, fill: Fill): Effect[] => {
-  const options = Object.entries(op.options).flatMap(([name, { values }]) => values.map((v) => ({ [name]: v })));
-  return [{}, ...options].flatMap((chosen) => sheetOf(op, fill, { options: chosen }) ?? []);
-};
-
-/** Every kernel that some operator calls itself: those they call in their turn are only asked what these ask them. */
-function kernels(): Kernel[] {
-  const found = new Map<string, Kernel>();
-  for (const op of OPERATORS)
-    for (const effect of [...sheetsOf(op).map((s) => s.effect), ...FILLS.flatMap((fill) => filled(op, fill))]) {
-      const { strands } = lower(effect, { build: 'live' });
-      const roots = Object.values(strands.get('tested')!.ports).map((p) => p.node);
-      for (const n of rates(roots).keys()) if (n.kernel) found.set(n.kernel.name, n.kernel);
-    }
-  return [...found.values()];
-}
 
 test('every kernel agrees within 1e-5, called by itself', async ({ page }) => {
   const all = kernels();

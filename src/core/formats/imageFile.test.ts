@@ -95,6 +95,19 @@ describe('reading, against files of independent encoders', () => {
     // It divides mantissas by 255; Ward's picture divides them by 256.
     texels.forEach((t, k) => expect(t).toBeCloseTo(k % 4 === 3 ? 1 : (judge.data[k]! * 255) / 256, 5));
   });
+  test('Radiance: rows that are not coded, too narrow for it or written plain', async () => {
+    for (const width of [5, 10]) {
+      // Shared exponents of 128 and above: mantissas of 256ths, and twice that a step (Ward 1991).
+      const texel = (k: number) => [(k * 37) % 200, (k * 53 + 9) % 200, (k * 11 + 100) % 200, 128 + (k % 3)];
+      const all = Array.from({ length: width * 2 }, (_, k) => texel(k));
+      const head = new TextEncoder().encode(`#?RADIANCE\nFORMAT=32-bit_rle_rgbe\n\n-Y 2 +X ${width}\n`);
+      const { texels, ...size } = (await read(Uint8Array.from([...head, ...all.flat()]), 'linear')).levels[0]!;
+      expect(size).toMatchObject({ width, height: 2 });
+      all.forEach(([r, g, b, e], k) =>
+        [r!, g!, b!].forEach((m, lane) => expect(texels[k * 4 + lane]).toBeCloseTo((m / 256) * 2 ** (e! - 128), 5)),
+      );
+    }
+  });
 });
 
 test('what is no picture, or a broken one, is refused in words, and nothing else is thrown', async () => {

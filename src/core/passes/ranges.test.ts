@@ -62,7 +62,9 @@ describe('interval arithmetic is never too narrow', () => {
     holds((b, [x]) => b.mul(x!, x!), 1);
     holds((b, [x]) => b.sub(x!, x!), 1);
   });
-  test('choosing by a comparison', () => holds((b, [x, y, z]) => b.op('select', b.op('lt', x!, y!), z!, 1), 3));
+  test.each(['lt', 'le', 'eq'] as const)('choosing by a comparison: %s', (op) =>
+    holds((b, [x, y, z]) => b.op('select', b.op(op, x!, y!), z!, 1), 3),
+  );
 });
 
 describe('and as narrow as an artist needs', () => {
@@ -70,6 +72,25 @@ describe('and as narrow as an artist needs', () => {
     const b = new Builder();
     return ranges(scalarise([make(b, b.param(0, 1))], { paste: false }), [{ low, high }], 4)[0]![0]!;
   };
+  test.each([
+    ['lt', -2, 1, 1.5, 1],
+    ['lt', 2, 3, 2, 0],
+    ['le', -2, 1, 1, 1],
+    ['le', 2, 3, 1.5, 0],
+    ['eq', 2, 3, 1.5, 0],
+    ['eq', 2, 2, 2, 1],
+  ] as const)('a comparison that is always the same: %s of %f to %f with %f', (op, low, high, other, wanted) =>
+    expect(rangeOf((b, x) => b.op('select', b.op(op, x, other), 1, 0), low, high)).toEqual({ low: wanted, high: wanted }),
+  );
+  test.each([
+    ['lt', 1],
+    ['lt', -2],
+    ['le', -1.5],
+    ['eq', 1],
+  ] as const)('and one that may be either: %s with %f', (op, other) => {
+    const { low, high } = rangeOf((b, x) => b.op('select', b.op(op, x, other), 1, 0), -2, 1.25);
+    expect([low, high]).toEqual(op === 'lt' && other === -2 ? [0, 0] : [0, 1]);
+  });
   test('a square is not negative', () => expect(rangeOf((b, x) => b.mul(x, x), -2, 1)).toEqual({ low: 0, high: 4 }));
   test('a fraction is 0 to 1', () => expect(rangeOf((b, x) => b.composite('fract', x), -9, 9)).toEqual({ low: 0, high: 1 }));
   test('a mix by 0 to 1 stays between', () =>

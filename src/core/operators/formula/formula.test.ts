@@ -68,6 +68,10 @@ test('errors name the character and what is wrong there', () => {
   expect(problem('mix(1, 2)')).toMatch(/mix takes 3 values, not 2, at character 1\.$/);
   expect(problem('(a > 1) * 2', { a: 1 })).toMatch(/a comparison stands where a number is needed/);
   expect(problem('a ? 1 : 2', { a: 1 })).toMatch(/a number stands where a comparison is needed/);
+  for (const text of ['a < 1', '1 < a', 'a == a'])
+    expect(problem(`${text} ? 1 : 2`, { a: [1, 2] })).toMatch(
+      /only single numbers are compared; take one component, at character/,
+    );
   expect(problem('(1 + 2')).toMatch(/a "\)" is needed, at character 7\.$/);
   expect(problem('')).toMatch(/the formula is empty/);
   expect(problem('('.repeat(300))).toMatch(/nested too deeply/);
