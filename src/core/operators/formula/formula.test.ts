@@ -25,6 +25,16 @@ test('arithmetic, precedence and choices as the OpenGL ES Shading Language 3.00 
   near(value('2 - 3 - 4'), -5);
   near(value('a > 0.5 && a < 2.0 || a == 7.0 ? 1.0 : -1.0', { a: 1 }), 1);
   near(value('!(a >= 1.0) ? 3 : a != 2. ? 4 : 5', { a: 2 }), 5);
+  // Sums are made before they are compared, and compared before they are joined.
+  for (const [sign, wanted] of [
+    ['<', 1],
+    ['<=', 1],
+    ['>', 0],
+    ['>=', 0],
+    ['==', 0],
+    ['!=', 1],
+  ] as const)
+    near(value(`1 + 1 ${sign} 2 + 2 && a ${sign} 5 - 1 ? 1 : 0`, { a: 2 }), wanted);
   near(value('.5e1 % 3'), 2);
   near(value('-7 % 3'), 2);
 });
