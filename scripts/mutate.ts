@@ -1,7 +1,8 @@
 /**
- * `npm run mutate [-- --count 200 --seed 1 --only src/core/passes --at src/core/base/keys.ts:50]`: would the tests see it? Small changes of the core,
- * one at a time, in copies of the source; the nearest tests run on each. Ends with the share that was caught, and exit 1
- * when that is under 90 in 100. What was not caught is listed: it needs a test, or changes nothing that can be seen.
+ * `npm run mutate [-- --count 200 --seed 1 --only src/core/passes --at src/core/base/keys.ts:50,…]`: would the tests see it?
+ * Small changes of the core, one at a time, in copies of the source; the nearest tests run on each. Ends with the share that
+ * was caught, and exit 1 when that is under 90 in 100. What was not caught is listed: it needs a test, or changes nothing
+ * that can be seen.
  */
 import { spawn } from 'node:child_process';
 import { cpSync, mkdirSync, readFileSync, readdirSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
