@@ -112,8 +112,17 @@ export const FIVE_NOISES = effect(
   'd',
 );
 
-/** @param plain without patterns and bumps, of which each differentiates what it reads */
-export const ofSize = (strands: number, plain: boolean): Effect => constructSheet(strands, { strands, plain });
+const made = new Map<string, Effect>();
+/**
+ * Made once: choosing strands for a thousand takes far longer than anything that is timed with them.
+ * @param plain without patterns and bumps, of which each differentiates what it reads
+ */
+export function ofSize(strands: number, plain: boolean): Effect {
+  const key = `${strands} ${plain}`;
+  const sheet = made.get(key) ?? constructSheet(strands, { strands, plain });
+  made.set(key, sheet);
+  return sheet;
+}
 
 export const DISSOLVE = effect(
   'dissolve',
