@@ -86,7 +86,8 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   'bench-export': async (page) => {
     await open(page, '1.3');
     await page.getByRole('link', { name: 'Export' }).click();
-    await page.getByText('KB').first().waitFor();
+    // The bundle is zipped.
+    await page.locator('button[aria-label="Save bundle"]:enabled').waitFor();
   },
   'bench-offline': async (page) => {
     await open(page, '2.3');

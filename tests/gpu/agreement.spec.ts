@@ -3,6 +3,7 @@
  * every kernel, made from the tables. Inputs come from a float texture, never from varyings.
  */
 import { expect, test, type Page } from '@playwright/test';
+import { reach } from '../../src/core/base/reach.js';
 import { samplePlaces } from '../../src/core/analysis/places.js';
 import { strandsOf, type Effect, type OutputName, type Strand } from '../../src/core/effect/schema.js';
 import { Builder } from '../../src/core/ir/builder.js';
@@ -184,15 +185,8 @@ test.beforeEach(async ({ page }) => {
 });
 
 /** All nodes that some are made of, those inside of kernels too. */
-function everyNode(roots: readonly Node[], visit: (node: Node) => void, seen = new Set<Node>()): void {
-  const pending = [...roots];
-  while (pending.length > 0) {
-    const node = pending.pop()!;
-    if (seen.has(node)) continue;
-    seen.add(node);
-    visit(node);
-    pending.push(...node.args, ...(node.loop?.next ?? []), ...(node.kernel ? [node.kernel.body()] : []));
-  }
+function everyNode(roots: readonly Node[]): Node[] {
+  return reach(roots, (node) => [...node.args, ...(node.loop?.next ?? []), ...(node.kernel ? [node.kernel.body()] : [])]);
 }
 
 const STEPS = new Set([
@@ -212,12 +206,11 @@ const STEPS = new Set([
 ]);
 /** Read off the program: whether it jumps anywhere, and whether a graphics card's own filter takes part. */
 function natureOf(node: Node): { jumps: boolean; filters: boolean } {
-  let [jumps, filters] = [false, false];
-  everyNode([node], (n) => {
-    jumps ||= STEPS.has(n.op) || n.kernel?.continuous === false;
-    filters ||= n.image?.filter === 'smooth';
-  });
-  return { jumps, filters };
+  const all = everyNode([node]);
+  return {
+    jumps: all.some((n) => STEPS.has(n.op) || n.kernel?.continuous === false),
+    filters: all.some((n) => n.image?.filter === 'smooth'),
+  };
 }
 
 /**

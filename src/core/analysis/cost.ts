@@ -1,4 +1,5 @@
 /** What a sheet costs a pixel, strand by strand, and what holding a dial at its value would save. */
+import { reach } from '../base/reach.js';
 import type { Node } from '../ir/types.js';
 import type { Effect } from '../effect/schema.js';
 import { lower, type Program } from '../lower/lower.js';
@@ -30,16 +31,9 @@ export function readCost(program: Program): CostReading {
   const parts = new Map<string, Cost>();
   let total = NOTHING;
   const take = (roots: readonly ScalarNode[]): Cost => {
-    let sum = NOTHING;
-    const pending = [...roots];
-    while (pending.length > 0) {
-      const node = pending.pop()!;
-      // What is passed by was walked before, and so was all that it is made of.
-      if (seen.has(node) || !needed.has(node)) continue;
-      seen.add(node);
-      pending.push(...node.args);
-      if (!atMostFrame(rates.get(node)!)) sum = plus(sum, costOfNode(node));
-    }
+    const sum = reach(roots, (node) => (needed.has(node) ? node.args : []), seen)
+      .filter((node) => needed.has(node) && !atMostFrame(rates.get(node)!))
+      .reduce((all, node) => plus(all, costOfNode(node)), NOTHING);
     total = plus(total, sum);
     return sum;
   };

@@ -1,4 +1,5 @@
 /** What a scalar program costs a pixel: operations of arithmetic, calls of transcendental functions, looks at textures. */
+import { reach } from '../base/reach.js';
 import { LEAVES, costlier, type Rate } from '../ir/leaves.js';
 import { arctangent, exp2, log2, power, sineTurns } from '../ir/kernels/transcendental.js';
 import type { Kernel, Node } from '../ir/types.js';
@@ -74,14 +75,5 @@ export function scalarRates({ nodes }: ScalarProgram): Map<ScalarNode, Rate> {
  * @param seen what has been walked before, and is passed by
  */
 export function readsOf(roots: Iterable<Node>, seen = new Set<Node>()): Node[] {
-  const pending = [...roots];
-  const found: Node[] = [];
-  while (pending.length > 0) {
-    const node = pending.pop()!;
-    if (seen.has(node)) continue;
-    seen.add(node);
-    if (node.op === 'behind') found.push(node);
-    pending.push(...node.args);
-  }
-  return found;
+  return reach(roots, (node) => node.args, seen).filter((node) => node.op === 'behind');
 }

@@ -3,6 +3,7 @@
  * costs read. Composite operations are expanded, small kernels pasted in, everything folded and shared again.
  */
 import type { KeyTable } from '../base/keys.js';
+import { reach } from '../base/reach.js';
 import { SCALAR, type Base, type ScalarOp } from '../base/scalar.js';
 import { expandComposite, type Algebra } from '../ir/composite.js';
 import { isScalarOp } from '../ir/builder.js';
@@ -232,16 +233,8 @@ const isSmall = (kernel: ScalarKernel) =>
 
 /** Everything the roots need, each node after its arguments. */
 export function ordered(roots: Iterable<ScalarNode>): ScalarNode[] {
-  const seen = new Set<ScalarNode>();
-  const pending = [...roots];
-  while (pending.length > 0) {
-    const node = pending.pop()!;
-    if (seen.has(node)) continue;
-    seen.add(node);
-    pending.push(...node.args);
-  }
   // Arguments are always made before their readers.
-  return [...seen].sort((a, b) => a.id - b.id);
+  return reach(roots, (node) => node.args).sort((a, b) => a.id - b.id);
 }
 
 export function scalariseKernel(kernel: Kernel): ScalarKernel {

@@ -2,6 +2,7 @@
  * GLSL ES 3.00 for an effect. What changes at most once a frame is computed on the CPU and packed into one uniform
  * block; the shader holds only what differs from vertex to vertex or from pixel to pixel.
  */
+import { reach } from '../base/reach.js';
 import { slopeAlong } from '../ir/derivative.js';
 import { LEAVES, changeIn, type Leaf } from '../ir/leaves.js';
 import { baseOf, widthOf, type ImageSlot, type Node } from '../ir/types.js';
@@ -119,17 +120,9 @@ export function emitGlsl(
     if (node.op === 'const' || baseOf(node.type) !== 'f' || !atMostFrame(rate.get(node)!)) return false;
     return hoist || node.op === 'param' || node.op === 'leaf';
   };
-  const slotNodes: Node[] = [];
-  const seen = new Set<Node>();
-  const pending = [...roots];
-  while (pending.length > 0) {
-    const node = pending.pop()!;
-    if (seen.has(node)) continue;
-    seen.add(node);
-    if (isSlot(node)) slotNodes.push(node);
-    else pending.push(...node.args);
-  }
-  slotNodes.sort((a, b) => a.id - b.id);
+  const slotNodes = reach(roots, (node) => (isSlot(node) ? [] : node.args))
+    .filter(isSlot)
+    .sort((a, b) => a.id - b.id);
   const { places, vec4s } = pack(slotNodes.map((n) => widthOf(n.type)));
   const functions = kernelNames(rate.keys());
   const names = new Names([], functions);

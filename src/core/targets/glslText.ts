@@ -1,4 +1,5 @@
 /** Prints IR as GLSL ES 3.00: expressions, local variables, loops and kernel functions. */
+import { reach } from '../base/reach.js';
 import { textHash } from '../base/textHash.js';
 import { baseOf, widthOf, type ImageSlot, type Kernel, type Node, type Type } from '../ir/types.js';
 import { Names } from './names.js';
@@ -107,17 +108,7 @@ export function kernelNames(nodes: Iterable<Node>): ReadonlySet<string> {
   return found;
 }
 
-function nodesUnder(roots: readonly Node[]): Set<Node> {
-  const seen = new Set<Node>();
-  const pending = [...roots];
-  while (pending.length > 0) {
-    const node = pending.pop()!;
-    if (seen.has(node)) continue;
-    seen.add(node);
-    pending.push(...node.args);
-  }
-  return seen;
-}
+const nodesUnder = (roots: readonly Node[]): Node[] => reach(roots, (node) => node.args);
 
 /** A kernel's text is the same wherever it is called: printed once, with what it needs in the order it needs it. */
 interface Printed {
@@ -227,20 +218,10 @@ export class Printer {
   }
 
   print(roots: readonly Node[]): { statements: string[]; results: string[] } {
-    const reached = new Set<Node>();
-    const pending = [...roots];
-    while (pending.length > 0) {
-      const node = pending.pop()!;
-      if (reached.has(node)) continue;
-      reached.add(node);
-      if (this.isOutside(node)) continue;
-      for (const arg of this.parts(node)) {
-        this.uses.set(arg, (this.uses.get(arg) ?? 0) + 1);
-        pending.push(arg);
-      }
-    }
-    for (const root of roots) this.uses.set(root, (this.uses.get(root) ?? 0) + 1);
-    for (const node of [...reached].sort((a, b) => a.id - b.id)) this.settle(node);
+    const partsOf = (node: Node) => (this.isOutside(node) ? [] : this.parts(node));
+    const reached = reach(roots, partsOf);
+    for (const used of [...roots, ...reached.flatMap(partsOf)]) this.uses.set(used, (this.uses.get(used) ?? 0) + 1);
+    for (const node of reached.sort((a, b) => a.id - b.id)) this.settle(node);
     return { statements: this.statements, results: roots.map((r) => this.done.get(r)!.text) };
   }
 
