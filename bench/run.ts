@@ -341,7 +341,7 @@ for (const [size, plain, bound] of [
 ] as const) {
   const effect = ofSize(size, plain);
   // As often as an artist edits in a minute: what counts is a page that has been at work for a while.
-  const [ms] = race(31, () => void emitGlsl(lower(effect, { build: 'live' }), { hoist: true, naming: 'ids' }));
+  const [ms] = race(size > 100 ? 31 : 300, () => void emitGlsl(lower(effect, { build: 'live' }), { hoist: true, naming: 'ids' }));
   rows.push({
     what: `sheet to GLSL, ${size} strands${plain ? '' : ', one in five a pattern or a bump'}`,
     figure: `${ms!.toFixed(1)} ms`,

@@ -125,6 +125,8 @@ const tests = [...filesIn('src'), ...filesIn('tests')].filter((f) => f.endsWith(
 const texts = new Map(tests.map((t) => [t, readFileSync(join(root, t), 'utf8')]));
 const NUMBERS = 'tests/numbers.test.ts';
 const KERNELS = 'tests/kernels.test.ts';
+/** What edits and documents are for: their keepers' tests see what an edit does wrong. */
+const SESSION = tests.filter((t) => t.startsWith('src/session/'));
 const APART = /walls|process\.test|agreement|server\/|cli\//;
 function nearest(file: string): string[][] {
   const own = file.replace(/\.ts$/, '.test.ts');
@@ -136,6 +138,7 @@ function nearest(file: string): string[][] {
     file.includes('/kernels/') ? [KERNELS] : [],
     tests.filter((t) => named.test(texts.get(t)!)),
     tests.filter((t) => dirname(t) === dirname(file)),
+    file.includes('core/effect/') ? SESSION : [],
   ];
   const seen = new Set<string>();
   return stages

@@ -79,6 +79,39 @@ const describe3 = (more: object = {}) => ({
   ...more,
 });
 
+test.each([
+  // Khronos glTF 2.0, 3.7.2.1: strips p_i = {v_i, v_(i + (1 + i % 2)), v_(i + (2 - i % 2))}; fans {v_(i + 1), v_(i + 2), v_0}.
+  ['a strip', 5, [0, 1, 2, 1, 3, 2, 2, 3, 4]],
+  ['a fan', 6, [0, 1, 2, 0, 2, 3, 0, 3, 4]],
+  ['a list, whose last two corners make no triangle', 4, [0, 1, 2]],
+])('%s of five corners', async (_, mode, corners) => {
+  const data = new Uint8Array(new Float32Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 0, 2, 0]).buffer);
+  const { index } = await readGlb(
+    glb(
+      describe3({
+        meshes: [{ primitives: [{ mode, attributes: { POSITION: 0 } }] }],
+        buffers: [{ byteLength: data.length }],
+        bufferViews: [{ buffer: 0, byteLength: data.length }],
+        accessors: [{ bufferView: 0, componentType: 5126, count: 5, type: 'VEC3', min: [0, 0, 0], max: [1, 2, 0] }],
+      }),
+      data,
+    ),
+  );
+  // Which corner comes first does not matter, their turn does.
+  const turns = (list: readonly number[]) =>
+    Array.from({ length: list.length / 3 }, (_, t) => {
+      const [a, b, c] = list.slice(t * 3, t * 3 + 3);
+      return [
+        [a, b, c],
+        [b, c, a],
+        [c, a, b],
+      ]
+        .map((w) => w.join())
+        .sort()[0];
+    });
+  expect(turns([...index])).toEqual(turns(corners));
+});
+
 describe('a mesh of another library', () => {
   test('has the triangles, places, normals and uv that went in, with v turned up', async () => {
     const knot = new TorusKnotGeometry(0.5, 0.15, 64, 8);

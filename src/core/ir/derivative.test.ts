@@ -131,3 +131,32 @@ test('curl noise has no sources: its divergence by central differences is nought
     expect(program.roots[0]).toHaveLength(width);
   }
 });
+
+test('a loop of several states and outer values: each of its results has the slope of its own', () => {
+  const loop = (b: Builder, x: Node) => {
+    const [u, v] = [b.pick(x, 0), b.pick(x, 1)];
+    const start = [b.constant(2), u, b.mul(v, v), b.constant(0.5)];
+    return b.repeat(3, start, [b.constant(0.7), v, b.add(u, v)], (inner, [k, p, q, r], _, [o, y, z]) => [
+      inner.mul(k!, o!),
+      inner.add(inner.mul(p!, o!), inner.mul(q!, y!)),
+      inner.sub(inner.mul(q!, k!), inner.mul(p!, z!)),
+      inner.add(r!, inner.mul(q!, inner.mul(p!, o!))),
+    ]);
+  };
+  for (const k of [1, 2, 3]) check((b, x) => loop(b, x)[k]!, 2, places(2, -1, 1, 20));
+});
+
+test('a loop is differentiated only in what changes: its counters and what stands still stay as they are', () => {
+  const b = new Builder();
+  const x = b.param(0, 1);
+  const still = b.param(1, 1);
+  const loop = b.repeat(4, [x, b.constant(1), b.op('fbits', still)], [still], (inner, [sum, steady, bits], _k, [outer]) => [
+    inner.add(inner.mul(sum!, sum!), steady!),
+    inner.mul(steady!, outer!),
+    inner.op('ixor', bits!, bits!),
+  ]);
+  const slope = slopeBy(b, loop[0]!, x, b.constant(1));
+  const repeat = (node: Node): Node => (node.loop ? node : repeat(node.args.find((a) => a.loop ?? a.args.length > 0)!));
+  // The sum's change alone is carried beside the three that there were.
+  expect(repeat(slope).loop!.state.length).toBe(4);
+});

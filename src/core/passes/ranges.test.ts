@@ -42,6 +42,122 @@ const OPS = (Object.entries(SCALAR) as [ScalarOp, { args: readonly string[]; res
   ([, r]) => r.result === 'f' && r.args.every((a) => a === 'f'),
 );
 
+/** And where it can be exact, it is. */
+test.each([
+  [
+    'div',
+    [
+      [1, 2],
+      [0, 0],
+    ],
+    [0, 0],
+  ],
+  [
+    'div',
+    [
+      [0, 0],
+      [-1, 1],
+    ],
+    [0, 0],
+  ],
+  [
+    'div',
+    [
+      [2, 4],
+      [-2, -1],
+    ],
+    [-4, -1],
+  ],
+  [
+    'div',
+    [
+      [1, 2],
+      [-1, 1],
+    ],
+    [-Infinity, Infinity],
+  ],
+  [
+    'mul',
+    [
+      [-2, 3],
+      [-5, 4],
+    ],
+    [-15, 12],
+  ],
+  [
+    'sub',
+    [
+      [1, 2],
+      [5, 9],
+    ],
+    [-8, -3],
+  ],
+  ['abs', [[-3, 2]], [0, 3]],
+  ['abs', [[-3, -2]], [2, 3]],
+  [
+    'lt',
+    [
+      [0, 1],
+      [2, 3],
+    ],
+    [1, 1],
+  ],
+  [
+    'lt',
+    [
+      [2, 3],
+      [0, 2],
+    ],
+    [0, 0],
+  ],
+  [
+    'lt',
+    [
+      [0, 2],
+      [2, 3],
+    ],
+    [0, 1],
+  ],
+  [
+    'le',
+    [
+      [0, 2],
+      [2, 3],
+    ],
+    [1, 1],
+  ],
+  [
+    'eq',
+    [
+      [1, 1],
+      [1, 1],
+    ],
+    [1, 1],
+  ],
+  [
+    'eq',
+    [
+      [1, 2],
+      [2, 3],
+    ],
+    [0, 1],
+  ],
+  [
+    'eq',
+    [
+      [1, 2],
+      [3, 4],
+    ],
+    [0, 0],
+  ],
+] as const)('%s of %j is in %j and not wider', (op, given, [low, high]) => {
+  const b = new Builder();
+  const node = b.op(op, ...given.map((_, k) => b.param(k, 1)));
+  const intervals = given.map(([l, h]) => ({ low: l, high: h }));
+  const [[claimed]] = ranges(scalarise([node], { paste: false }), intervals, 4) as [[Interval]];
+  expect([claimed.low + 0, claimed.high + 0]).toEqual([low, high]);
+});
+
 describe('interval arithmetic is never too narrow', () => {
   test.each(OPS.map(([name, r]) => [name, r.args.length] as const))('%s', (name, count) =>
     holds((b, args) => b.op(name, ...args), count),

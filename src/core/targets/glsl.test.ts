@@ -1,8 +1,10 @@
 import fc from 'fast-check';
+import { sheetsOf } from '../../../tests/fixtures/fills.js';
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 import type { Effect, Strand } from '../effect/schema.js';
 import { lower } from '../lower/lower.js';
 import { paramValues } from '../lower/params.js';
+import { OPERATORS } from '../operators/catalogue.js';
 import { budgetProblems } from './budgets.js';
 import { fillBlock } from './block.js';
 import { emitGlsl, slotText } from './glsl.js';
@@ -78,6 +80,51 @@ test('the block is packed without gaps where that is possible, and filled in tho
   expect([...block.subarray(slot(3).at, slot(3).at + 3)]).toEqual([2, 4, 6]);
   expect(block[slot(1).at]).toBe(7);
   expect([slotText(0, 4), slotText(4, 3), slotText(6, 2), slotText(3, 1)]).toEqual(['k[0]', 'k[1].xyz', 'k[1].zw', 'k[0].w']);
+});
+
+test('a slot lies within one vec4 and shares no place with another', () => {
+  let slots = 0;
+  for (const operator of OPERATORS)
+    for (const { effect } of sheetsOf(operator)) {
+      const outputs = { emission: { from: 'tested' }, baseColour: { from: 'three' } };
+      const text = emitGlsl(lower({ ...effect, outputs } as Effect, { build: 'live' }), { hoist: slots % 2 === 0 });
+      const taken = new Set<number>();
+      for (const { at, width } of text.slots) {
+        slots++;
+        expect(at >> 2).toBe((at + width - 1) >> 2);
+        expect(at + width).toBeLessThanOrEqual(text.vec4s * 4);
+        for (let k = at; k < at + width; k++) {
+          expect(taken.has(k)).toBe(false);
+          taken.add(k);
+        }
+      }
+    }
+  expect(slots).toBeGreaterThan(500);
+});
+
+/** Texts in brackets that stand in brackets by themselves: `f((a + b))`. */
+function doubled(text: string): string[] {
+  const found: string[] = [];
+  const open: number[] = [];
+  const closes = new Map<number, number>();
+  [...text].forEach((c, k) => {
+    if (c === '(') open.push(k);
+    if (c === ')') closes.set(open.pop()!, k);
+  });
+  for (const [from, to] of closes)
+    if (text[from + 1] === '(' && closes.get(from + 1) === to - 1) found.push(text.slice(from, to + 1));
+  return found;
+}
+
+test('no brackets stand around brackets, and none around a name or a number', () => {
+  expect(doubled('f((a + b)) * (a)')).toEqual(['((a + b))']);
+  for (const operator of OPERATORS)
+    for (const { name, effect } of sheetsOf(operator)) {
+      const withOutput = { ...effect, outputs: { emission: { from: 'tested' } } } as Effect;
+      const { code, library } = emitGlsl(lower(withOutput, { build: 'frozen' }), { hoist: false }).fragment;
+      expect([name, doubled(code + library)]).toEqual([name, []]);
+      expect([name, (code + library).match(/[-+*/=(] ?\((\w+|[\d.]+)\)/g)]).toEqual([name, null]);
+    }
 });
 
 test('floats are printed so that they read back as the same float', () => {
