@@ -1,5 +1,5 @@
-// `npm test`: installs what is missing, then types, lint, unit tests, browser tests; ends with one line of counts.
-import { spawnSync } from 'node:child_process';
+// `npm test`: installs what is missing, builds, then browser tests beside types, lint and unit tests; ends with one line of counts.
+import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { ensureBuild, ensureDebian, ensureModules, root } from './setup.mjs';
@@ -9,27 +9,41 @@ let passed = 0;
 let failed = 0;
 const times = [];
 
-function stage(name, work) {
+async function stage(name, work) {
   const began = Date.now();
-  const ok = work();
+  const ok = await work();
   times.push(`${name} ${((Date.now() - began) / 1000).toFixed(0)} s`);
   return ok;
 }
 
-const run = (args, env = {}) =>
-  spawnSync(process.execPath, args, { cwd: root, stdio: 'inherit', env: { ...process.env, ...env } }).status === 0;
+/** Runs a command to its end. What `aside` says is shown when it has ended, so that two that run at once are not mixed. */
+function run(args, { env = {}, aside = false } = {}) {
+  return new Promise((resolve) => {
+    const child = spawn(process.execPath, args, {
+      cwd: root,
+      stdio: aside ? ['ignore', 'pipe', 'pipe'] : 'inherit',
+      env: { ...process.env, ...env },
+    });
+    const said = [];
+    for (const stream of [child.stdout, child.stderr]) stream?.on('data', (text) => said.push(text));
+    child.on('exit', (code) => {
+      process.stdout.write(Buffer.concat(said));
+      resolve(code === 0);
+    });
+  });
+}
 
 /** A stage that is one check. */
-function check(name, args) {
-  const ok = stage(name, () => run(args));
+async function check(name, args) {
+  const ok = await stage(name, () => run(args, { aside: true }));
   if (ok) passed++;
   else failed++;
 }
 
 /** A stage that reports its own counts; one that wrote no report has failed as a whole. */
-function counted(name, report, args, env, count) {
+async function counted(name, report, args, options, count) {
   rmSync(report, { force: true });
-  const ok = stage(name, () => run(args, env));
+  const ok = await stage(name, () => run(args, options));
   if (!existsSync(report)) {
     failed++;
     return;
@@ -40,7 +54,8 @@ function counted(name, report, args, env, count) {
   if (!ok && counts.failed === 0) failed++;
 }
 
-stage('setup', () => {
+const began = Date.now();
+await stage('setup', () => {
   ensureModules();
   const ready = ensureDebian([
     ['/usr/bin/chromium', 'chromium'],
@@ -53,25 +68,33 @@ stage('setup', () => {
   mkdirSync(out, { recursive: true });
   return ready;
 });
-check('types', ['node_modules/typescript-native/lib/tsc.js', '--noEmit', '-p', 'tsconfig.json']);
-check('lint', ['node_modules/eslint/bin/eslint.js', '.', '--max-warnings', '0']);
-stage('build', () => (ensureBuild(), true));
+await stage('build', () => (ensureBuild(), true));
+
+// Browser tests wait for much of their time: what only computes runs beside them, and two cores are kept busy.
 const unitReport = join(out, 'unit.json');
-counted(
-  'unit',
-  unitReport,
-  ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', '--ci', '--json', `--outputFile=${unitReport}`],
-  {},
-  (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
-);
 const browserReport = join(out, 'browser.json');
-counted(
-  'browser',
-  browserReport,
-  ['node_modules/@playwright/test/cli.js', 'test', '--reporter=line,json'],
-  { PLAYWRIGHT_JSON_OUTPUT_NAME: browserReport },
-  (r) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length }),
-);
-console.log(times.join(', '));
+async function computed() {
+  await check('types', ['node_modules/typescript-native/lib/tsc.js', '--noEmit', '-p', 'tsconfig.json']);
+  await check('lint', ['node_modules/eslint/bin/eslint.js', '.', '--max-warnings', '0']);
+  await counted(
+    'unit',
+    unitReport,
+    ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', '--ci', '--json', `--outputFile=${unitReport}`],
+    { aside: true },
+    (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
+  );
+}
+await Promise.all([
+  computed(),
+  counted(
+    'browser',
+    browserReport,
+    ['node_modules/@playwright/test/cli.js', 'test', '--reporter=line,json'],
+    { env: { PLAYWRIGHT_JSON_OUTPUT_NAME: browserReport } },
+    (r) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length }),
+  ),
+]);
+const minutes = (Date.now() - began) / 60_000;
+console.log(`${times.join(', ')}; from types on side by side, ${minutes.toFixed(1)} min in all`);
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed > 0 ? 1 : 0);

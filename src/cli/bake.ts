@@ -1,5 +1,5 @@
 /** `wispen bake`: an output in texture space, a file a frame, by several threads. */
-import { mkdirSync, readdirSync, unlinkSync } from 'node:fs';
+import { rmSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
@@ -7,8 +7,8 @@ import { OUTPUTS, type OutputName } from '../core/effect/schema.js';
 import { withVariant } from '../core/effect/variant.js';
 import { BAKE_FORMATS, MAX_BAKE_SIDE, textureBake, type BakeFormat } from '../core/formats/texture.js';
 import type { BakeWork, FromThread, ToThread } from './bakeWorker.js';
-import { BadInput, WrongUsage, effectAndAssets, variantNamed } from './input.js';
-import { picturesFor } from './pictures.js';
+import { folderFor, partOf } from './files.js';
+import { BadInput, WrongUsage, effectAndPictures, variantNamed } from './input.js';
 
 export interface BakeOptions {
   readonly output: string;
@@ -48,23 +48,19 @@ export async function bake(file: string, options: BakeOptions): Promise<number> 
   const threads = options.threads === null ? cpus().length : Number(options.threads);
   if (!Number.isInteger(threads) || threads < 1 || threads > 64)
     throw new WrongUsage(`--threads takes 1 to 64, not ${options.threads}`);
-  const { effect: base, assets } = effectAndAssets(file);
+  const { effect: base, pictures } = await effectAndPictures(file);
   const effect = withVariant(base, options.variant === null ? null : variantNamed(file, base, options.variant));
   const output = options.output as OutputName;
   if (!(OUTPUTS[effect.kind] as readonly string[]).includes(output))
     throw new WrongUsage(`a ${effect.kind} effect has no output ${options.output}; it has ${OUTPUTS[effect.kind].join(', ')}`);
   // Everything that can be wrong is found before the first thread starts and the first file is made.
-  const tried = textureBake(effect, output, 4, 4, await picturesFor(effect, assets));
+  const tried = textureBake(effect, output, 4, 4, pictures);
   if (!tried.ok) throw new BadInput(`${file}: ${tried.problem.message}`);
-  try {
-    mkdirSync(options.out, { recursive: true });
-  } catch (error) {
-    throw new BadInput(`the folder ${options.out} cannot be made: ${(error as Error).message}.`);
-  }
+  folderFor(options.out);
   const digits = Math.max(4, String(frames[frames.length - 1]).length);
   const pathOf = (frame: number) => join(options.out, `${output}.${String(frame).padStart(digits, '0')}.${options.format}`);
-  const work: BakeWork = { effect, assets, output, width, height, format: options.format as BakeFormat };
-  return runThreads(work, frames, pathOf, Math.min(threads, frames.length), options.out);
+  const work: BakeWork = { effect, pictures, output, width, height, format: options.format as BakeFormat };
+  return runThreads(work, frames, pathOf, Math.min(threads, frames.length));
 }
 
 function runThreads(
@@ -72,19 +68,19 @@ function runThreads(
   frames: readonly number[],
   pathOf: (frame: number) => string,
   threads: number,
-  out: string,
 ): Promise<number> {
   return new Promise((resolve) => {
     const workers: Worker[] = [];
     let next = 0;
     let done = 0;
     let over = false;
+    const begun = new Set<string>();
     const finish = (code: number, message: string | null) => {
       if (over) return;
       over = true;
       void Promise.all(workers.map((w) => w.terminate())).then(() => {
-        // What a stopped thread was in the middle of.
-        if (code !== 0) for (const name of readdirSync(out)) if (name.endsWith('.part')) unlinkSync(join(out, name));
+        // What a stopped thread was in the middle of, and nothing else.
+        for (const path of begun) rmSync(partOf(path), { force: true });
         if (message) console.error(`wispen: ${message}`);
         resolve(code);
       });
@@ -95,7 +91,9 @@ function runThreads(
     const began = performance.now();
     const give = (worker: Worker) => {
       const frame = frames[next++];
-      if (frame !== undefined) worker.postMessage({ frame, path: pathOf(frame) } satisfies ToThread);
+      if (frame === undefined) return;
+      begun.add(pathOf(frame));
+      worker.postMessage({ frame, path: pathOf(frame) } satisfies ToThread);
     };
     for (let k = 0; k < threads; k++) {
       const worker = new Worker(new URL('./bakeThread.mjs', import.meta.url), { workerData: work });
@@ -106,6 +104,7 @@ function runThreads(
         if ('failed' in message) return finish(1, message.failed);
         if ('done' in message) {
           done++;
+          begun.delete(pathOf(message.done));
           const seconds = (performance.now() - began) / 1000;
           const left = (seconds / done) * (frames.length - done);
           console.error(`${done} of ${frames.length} frames, ${left.toFixed(0)} s left`);

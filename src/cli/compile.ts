@@ -1,6 +1,4 @@
 /** `wispen compile`: shader text or a module, and what each uniform stands for. */
-import { mkdirSync, renameSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { LEAVES } from '../core/ir/leaves.js';
 import { lower } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
@@ -11,17 +9,10 @@ import { shaderPair } from '../core/targets/glslPair.js';
 import { listing } from '../core/targets/listing.js';
 import { describeSlot } from '../core/formats/shareText.js';
 import { BLOCK, emitWasm } from '../core/targets/wasm.js';
+import { folderFor, give } from './files.js';
 import { BadInput, WrongUsage, effectFrom } from './input.js';
 
 const TARGETS = ['glsl', 'wasm', 'listing'];
-
-/** Writes beside the target first, so that an interrupted run leaves no half file. */
-function write(dir: string, name: string, content: string | Uint8Array): void {
-  const path = join(dir, name);
-  writeFileSync(`${path}.part`, content);
-  renameSync(`${path}.part`, path);
-  console.log(path);
-}
 
 export function compile(file: string, target: string, out: string, freeze: boolean): number {
   if (!TARGETS.includes(target)) throw new WrongUsage(`there is no target ${target}; there are ${TARGETS.join(', ')}`);
@@ -29,22 +20,18 @@ export function compile(file: string, target: string, out: string, freeze: boole
   const program = lower(effect, { build: freeze ? 'frozen' : 'live', writeCues: true });
   const [problem] = program.problems;
   if (problem) throw new BadInput(`${file}: ${problem.message}`);
-  try {
-    mkdirSync(out, { recursive: true });
-  } catch (error) {
-    throw new BadInput(`the folder ${out} cannot be made: ${(error as Error).message}.`);
-  }
+  folderFor(out);
   const params = paramValues(program.params, effect);
   // Exported programs stand alone: their block holds time and plain numbers, nothing computed elsewhere.
   const text = emitGlsl(program, { hoist: false, lit: effect.finish.lighting === 'lit' });
   if (target === 'glsl') {
     const note = `${effect.name}. Written by Wispen; uniforms.json says what the block holds.`;
     const pair = shaderPair(text, effect.finish, note);
-    write(out, 'effect.vert', pair.vertex);
-    write(out, 'effect.frag', pair.fragment);
+    give(out, 'effect.vert', pair.vertex);
+    give(out, 'effect.frag', pair.fragment);
     const values = fillBlock(text, params, 0, effect.loop);
     const slots = text.slots.map((s) => describeSlot(s, program, values));
-    write(
+    give(
       out,
       'uniforms.json',
       `${JSON.stringify({ block: 'Effect', layout: 'std140', member: 'k', vec4s: text.vec4s, outputs: [...program.outputs.keys()], slots }, null, 2)}\n`,
@@ -54,7 +41,7 @@ export function compile(file: string, target: string, out: string, freeze: boole
   const outputs = [...program.outputs];
   const scalar = scalarise(outputs.map(([, port]) => port.node));
   if (target === 'listing') {
-    write(
+    give(
       out,
       'effect.txt',
       listing(
@@ -66,7 +53,7 @@ export function compile(file: string, target: string, out: string, freeze: boole
   }
   const varying = new Set(Object.keys(LEAVES).filter((l) => l !== 'loop') as (keyof typeof LEAVES)[]);
   const module = emitWasm(scalar, varying, program.paramBounds.length);
-  write(out, 'effect.wasm', module.bytes);
+  give(out, 'effect.wasm', module.bytes);
   const about = {
     run: 'run(bytes, 0): bytes = samples * 4, a multiple of 16, at most 4096',
     block: BLOCK,
@@ -76,6 +63,6 @@ export function compile(file: string, target: string, out: string, freeze: boole
     planes: module.planes,
     outputs: module.outputs.map((o, k) => ({ name: outputs[k]![0], ...o })),
   };
-  write(out, 'uniforms.json', `${JSON.stringify(about, null, 2)}\n`);
+  give(out, 'uniforms.json', `${JSON.stringify(about, null, 2)}\n`);
   return 0;
 }

@@ -1,8 +1,10 @@
 /** Reading what the command line is given. */
 import { readFileSync, statSync } from 'node:fs';
 import { readEffectText, type ReadResult } from '../core/effect/read.js';
-import { readBundle } from '../core/formats/bundle.js';
+import type { Picture } from '../core/base/picture.js';
 import { MAX_FILE_BYTES, type Effect } from '../core/effect/schema.js';
+import { MAX_BUNDLE_BYTES } from '../core/formats/bundle.js';
+import { Decoder } from '../decoding/decoder.js';
 
 /** The input is at fault; the message is one sentence. */
 export class BadInput extends Error {}
@@ -18,9 +20,11 @@ export function readText(file: string, limit = MAX_FILE_BYTES): string {
   }
   if (size > limit) throw new BadInput(`${file} is ${(size / 1048576).toFixed(1)} MB; at most ${limit / 1048576} MB are read.`);
   try {
-    return readFileSync(file, 'utf8');
+    // Some editors begin a text with a mark of its byte order, which is none of it.
+    return readFileSync(file, 'utf8').replace(/^\uFEFF/, '');
   } catch (error) {
-    throw new BadInput(`${file} cannot be read: ${(error as Error).message}.`);
+    const folder = (error as NodeJS.ErrnoException).code === 'EISDIR';
+    throw new BadInput(`${file} cannot be read: ${folder ? 'it is a folder' : (error as Error).message}.`);
   }
 }
 
@@ -36,24 +40,31 @@ export function effectFrom(file: string): Effect {
 
 export interface EffectInput {
   readonly effect: Effect;
-  /** Files that come with it, by SHA-256; none with an effect's text alone. */
-  readonly assets: ReadonlyMap<string, Uint8Array<ArrayBuffer>>;
+  /** What it looks up, by `pictureKey`; none with an effect's text alone. */
+  readonly pictures: ReadonlyMap<string, Picture>;
 }
 
-/** An effect's file, or the first effect of a bundle with all that it needs. @throws BadInput */
-export function effectAndAssets(file: string): EffectInput {
-  if (!file.endsWith('.wispen')) return { effect: effectFrom(file), assets: new Map() };
-  let bytes: Uint8Array<ArrayBuffer>;
-  try {
-    bytes = new Uint8Array(readFileSync(file));
-  } catch (error) {
-    throw new BadInput(`${file} cannot be read: ${(error as Error).message}.`);
+/** An effect's file, or the first effect of a bundle with the pictures it looks up. @throws BadInput */
+export async function effectAndPictures(file: string): Promise<EffectInput> {
+  if (!file.endsWith('.wispen')) {
+    const effect = effectFrom(file);
+    const [lacking] = Object.values(effect.assets);
+    if (lacking)
+      throw new BadInput(`the image ${lacking.name} does not come with the effect; bake its bundle (.wispen) instead.`);
+    return { effect, pictures: new Map() };
   }
-  const read = readBundle(bytes);
-  if (!read.ok) throw new BadInput(`${file}: ${read.why}`);
-  const [effect] = read.bundle.effects;
-  if (!effect) throw new BadInput(`${file} holds no effect.`);
-  return { effect, assets: read.bundle.assets as ReadonlyMap<string, Uint8Array<ArrayBuffer>> };
+  const size = statSync(file, { throwIfNoEntry: false });
+  if (!size?.isFile()) throw new BadInput(`${file} cannot be read: there is no such file.`);
+  if (size.size > MAX_BUNDLE_BYTES)
+    throw new BadInput(`${file} is larger than ${MAX_BUNDLE_BYTES / 1048576} MB, the most that is read of a bundle.`);
+  const decoder = new Decoder();
+  try {
+    const opened = await decoder.open(file);
+    if (!opened.ok) throw new BadInput(`${file}: ${opened.why}`);
+    return opened;
+  } finally {
+    await decoder.close();
+  }
 }
 
 /** @returns its id @throws BadInput */

@@ -1,5 +1,6 @@
 /** The `wispen` command. Exit 0: good; 1: findings or bad input, one sentence on stderr; 2: wrong usage. */
 import { parseArgs } from 'node:util';
+import { backUpTo, putBack } from './backup.js';
 import { bake } from './bake.js';
 import { check } from './check.js';
 import { compile } from './compile.js';
@@ -12,7 +13,9 @@ const USAGE = `usage: wispen check FILE… [--json]
        wispen eval FILE --points POINTS.json [--strand ID…] [--variant V]
        wispen bake FILE --output NAME --size PIXELS --frames FIRST-LAST --format png|exr --out DIR [--threads N] [--variant V]
        wispen operators [--json]
-       wispen schema`;
+       wispen schema
+       wispen backup [--data FOLDER] [--out FOLDER]
+       wispen restore BACKUP [--data FOLDER]`;
 
 function main(argv: string[]): number | Promise<number> {
   const [command, ...rest] = argv;
@@ -69,6 +72,16 @@ function main(argv: string[]): number | Promise<number> {
     case 'schema':
       parse({});
       return printSchema();
+    case 'backup': {
+      const { values, positionals } = parse({ data: { type: 'string' }, out: { type: 'string' } });
+      if (positionals.length > 0) throw new WrongUsage('backup takes no file; --out says where to');
+      return backUpTo(values.data as string | undefined, values.out as string | undefined);
+    }
+    case 'restore': {
+      const { values, positionals } = parse({ data: { type: 'string' } });
+      if (positionals.length !== 1) throw new WrongUsage('restore needs the folder of one backup');
+      return putBack(positionals[0]!, values.data as string | undefined);
+    }
     case undefined:
     case '--help':
     case 'help':
@@ -78,6 +91,13 @@ function main(argv: string[]): number | Promise<number> {
       throw new WrongUsage(`there is no command ${command}`);
   }
 }
+
+// Whoever read what is printed has read enough.
+for (const stream of [process.stdout, process.stderr])
+  stream.on('error', (error: NodeJS.ErrnoException) => {
+    if (error.code === 'EPIPE') process.exit(0);
+    throw error;
+  });
 
 try {
   process.exitCode = await main(process.argv.slice(2));

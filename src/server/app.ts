@@ -1,26 +1,29 @@
 /** The Express application: headers, the interface to documents, and the built pages. */
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import express, { type Express } from 'express';
-import type { Database } from './database.js';
+import express, { type ErrorRequestHandler, type Express } from 'express';
+import type { Database } from '../store/database.js';
 import type { DemoWorld } from './demo.js';
 import { apiRoutes } from './routes.js';
-import { requireKey, sameSite, securityHeaders, styleNonce } from './trust.js';
+import { requireKey, sameSite, securityHeaders, servedNames, styleNonce } from './trust.js';
 
 export interface AppOptions {
   readonly db: Database;
   readonly demo: DemoWorld;
+  /** What it listens at. */
   readonly host: string;
+  /** Names of this machine beside those of `host`. */
+  readonly names?: readonly string[];
   /** Required of every request when given. */
   readonly key: string | null;
   /** The folder of the built pages, or null to serve the interface alone. */
   readonly pages: string | null;
 }
 
-export function createApp({ db, demo, host, key, pages }: AppOptions): Express {
+export function createApp({ db, demo, host, names = [], key, pages }: AppOptions): Express {
   const app = express();
   app.disable('x-powered-by');
-  app.use(styleNonce, securityHeaders, sameSite(host));
+  app.use(styleNonce, securityHeaders, sameSite(servedNames(host, names)));
   if (key !== null) app.use(requireKey(key));
   app.use('/api', apiRoutes(db, demo));
   if (pages !== null) {
@@ -34,5 +37,21 @@ export function createApp({ db, demo, host, key, pages }: AppOptions): Express {
         .send(page.replaceAll('__NONCE__', res.locals.nonce as string));
     });
   }
+  app.use(apart);
   return app;
 }
+
+/** What a request does wrong outside the interface: an address that cannot be read, a file that is not there. */
+const apart: ErrorRequestHandler = (error: Error & { status?: number }, _req, res, next) => {
+  if (res.headersSent) return next(error);
+  const status = error.status && error.status < 500 ? error.status : 500;
+  if (status === 500) console.error(error);
+  res.status(status).json({
+    error:
+      status === 404
+        ? 'There is nothing at this address.'
+        : status < 500
+          ? 'The request cannot be read.'
+          : 'The server could not do this.',
+  });
+};

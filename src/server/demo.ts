@@ -6,8 +6,8 @@ import type { Effect } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
 import { readStage, writeStage, type Stage } from '../core/formats/stage.js';
 import { copyStage } from '../core/formats/stageEdits.js';
-import { DocumentRow, type Database } from './database.js';
-import { saveDocument } from './documents.js';
+import { DocumentRow, type Database } from '../store/database.js';
+import { saveDocument } from '../store/documents.js';
 
 export interface DemoWorld {
   readonly starters: readonly Effect[];
@@ -41,7 +41,7 @@ export function loadDemo(folder: string): DemoWorld {
 const copyId = (starter: Effect): string => `0190a000-0000-7000-8000-${starter.id.slice(-12)}`;
 
 /** Puts what is missing of the demo's stages into the data folder, and into an empty one a copy of every starter. */
-export async function seed(db: Database, demo: DemoWorld): Promise<void> {
+export async function seed(db: Pick<Database, 'sequelize' | 'write'>, demo: DemoWorld): Promise<void> {
   const empty = (await DocumentRow.count()) === 0;
   const worn = Object.fromEntries(demo.starters.map((s) => [s.id, copyId(s)]));
   for (const original of demo.stages) {

@@ -1,17 +1,19 @@
 /** The HTTP interface to documents and starters. */
-import { Router, json, raw, type NextFunction, type Request, type Response } from 'express';
+import { Router, json, raw, type ErrorRequestHandler, type Request, type Response } from 'express';
 import { z } from 'zod';
 import { readEffect, type Problem } from '../core/effect/read.js';
 import { MAX_FILE_BYTES, sharedSchema } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
 import { MAX_BUNDLE_BYTES } from '../core/formats/bundle.js';
 import { readStage, writeStage } from '../core/formats/stage.js';
-import { MAX_ASSET_BYTES, isAssetName } from './assets.js';
+import { MAX_ASSET_BYTES, isAssetName } from '../store/assets.js';
+import { listEffects, listStages, stripKey, type PageEnd } from '../store/cards.js';
+import { DocumentRow, SharedRow, StripRow, type Database } from '../store/database.js';
+import { saveDocument, type Format } from '../store/documents.js';
+import { TooLarge } from '../store/incoming.js';
+import { diskTrouble } from '../store/trouble.js';
 import { takeBundle } from './bundles.js';
-import { listEffects, listStages, stripKey } from './cards.js';
-import { DocumentRow, SharedRow, StripRow, type Database } from './database.js';
 import type { DemoWorld } from './demo.js';
-import { saveDocument, type Format } from './documents.js';
 
 const MAX_STRIP_BYTES = 2 * 1024 * 1024;
 const isWebp = (bytes: Buffer) => bytes.toString('latin1', 0, 4) === 'RIFF' && bytes.toString('latin1', 8, 12) === 'WEBP';
@@ -40,40 +42,51 @@ const versionOf = (header: string | undefined) => {
   return match ? Number(match[1]) : undefined;
 };
 
+/** @returns undefined when it cannot be one */
+function pageEnd(text: unknown): PageEnd | undefined {
+  const match = typeof text === 'string' ? /^(\S{10,30}) ([\w…-]{1,64})$/.exec(text) : null;
+  return match && Number.isFinite(Date.parse(match[1]!)) ? { updatedAt: match[1]!, id: match[2]! } : undefined;
+}
+
 function fail(res: Response, status: number, error: string, more: object = {}): void {
   res.status(status).json({ error, ...more });
 }
 
 export function apiRoutes(db: Database, demo: DemoWorld): Router {
   const router = Router();
+  const taking = <T>(req: Request, most: number, work: Parameters<typeof db.incoming.with<T>>[2]): Promise<T> => {
+    // What says that it is too large is not waited for.
+    if (Number(req.get('Content-Length') ?? 0) > most) throw new TooLarge(most);
+    return db.incoming.with(req, most, work);
+  };
   router.use((_req, res, next) => {
     res.set('Cache-Control', 'no-store');
     next();
   });
-  router.put('/assets/:sha', raw({ type: () => true, limit: MAX_ASSET_BYTES }), async (req: Request<{ sha: string }>, res) => {
-    if (!isAssetName(req.params.sha)) return fail(res, 400, 'A file is stored under its SHA-256, 64 hexadecimal digits.');
-    const why = Buffer.isBuffer(req.body) ? await db.assets.store(req.params.sha, req.body) : 'There is no file in the request.';
+  router.put('/assets/:sha', async (req: Request<{ sha: string }>, res) => {
+    const { sha } = req.params;
+    if (!isAssetName(sha)) return fail(res, 400, 'A file is stored under its SHA-256, 64 hexadecimal digits.');
+    const why = await taking(req, MAX_ASSET_BYTES, (file) => db.assets.take(sha, file));
     if (why !== null) fail(res, 400, why);
-    else res.status(201).json({ sha256: req.params.sha });
+    else res.status(201).json({ sha256: sha });
   });
   router.get('/assets/:sha', (req, res) => {
-    const path = isAssetName(req.params.sha) ? db.assets.path(req.params.sha) : null;
-    if (path === null) return fail(res, 404, 'There is no such file.');
+    if (!isAssetName(req.params.sha) || db.assets.path(req.params.sha) === null) return fail(res, 404, 'There is no such file.');
     res.set({ 'Content-Type': 'application/octet-stream', 'Content-Disposition': 'attachment' });
-    res.sendFile(path, { immutable: true, maxAge: '1y', cacheControl: true });
+    // From its folder on: what is above it may be hidden, as the usual data folder is.
+    res.sendFile(req.params.sha, { root: db.assets.folder, dotfiles: 'allow', immutable: true, maxAge: '1y' });
   });
   router.put(
     '/effects/:id/strip',
     raw({ type: () => true, limit: MAX_STRIP_BYTES }),
     async (req: Request<{ id: string }>, res) => {
-      const row = await DocumentRow.findOne({ where: { id: req.params.id, format: 'effect' } });
-      if (!row) return fail(res, 404, 'There is no effect with this address.');
+      const key = await stripKey(req.params.id);
+      if (key === null) return fail(res, 404, 'There is no effect with this address.');
       const bytes = req.body as Buffer;
       if (!Buffer.isBuffer(bytes) || !isWebp(bytes)) return fail(res, 400, 'A strip is a WebP image.');
-      const key = await stripKey(row);
       // Pictures of versions that have passed are of no use.
       if (req.query.key !== key) return fail(res, 409, 'The effect or its stage has changed since.');
-      await db.write(() => StripRow.upsert({ documentId: row.id, key, bytes }));
+      await db.write(() => StripRow.upsert({ documentId: req.params.id, key, bytes }));
       res.status(201).json({ key });
     },
   );
@@ -82,10 +95,8 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     if (!strip || strip.key !== req.query.key) return fail(res, 404, 'There are no such pictures.');
     res.set({ 'Content-Type': 'image/webp', 'Cache-Control': 'private, max-age=31536000, immutable' }).send(strip.bytes);
   });
-  router.post('/bundles', raw({ type: () => true, limit: MAX_BUNDLE_BYTES }), async (req, res) => {
-    const bytes: unknown = req.body;
-    if (!Buffer.isBuffer(bytes)) return fail(res, 400, 'There is no bundle in the request.');
-    const answer = await takeBundle(db, bytes, clientOf(req));
+  router.post('/bundles', async (req, res) => {
+    const answer = await taking(req, MAX_BUNDLE_BYTES, (file) => takeBundle(db, file, clientOf(req)));
     if (answer.ok) res.status(201).json(answer);
     else fail(res, 400, answer.why);
   });
@@ -114,7 +125,19 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     res.json({ effect, stage: demo.stages.find((s) => s.id === effect.home?.stage) ?? null });
   });
 
-  router.get('/effects', async (_req, res) => void res.json(await listEffects()));
+  router.get('/effects', async (req, res) => {
+    const after = req.query.after === undefined ? null : pageEnd(req.query.after);
+    const most = req.query.most === undefined ? undefined : Number(req.query.most);
+    if (after === undefined || (most !== undefined && !(Number.isInteger(most) && most > 0)))
+      return fail(res, 400, 'A page of the list begins after one that was given, and has one effect or more.');
+    const { cards, next } = await listEffects(after, most);
+    // The rest of a list, as the web knows it (RFC 8288).
+    if (next) {
+      const address = new URLSearchParams({ after: `${next.updatedAt} ${next.id}`, ...(most ? { most: `${most}` } : {}) });
+      res.links({ next: `/api/effects?${address}` });
+    }
+    res.json(cards);
+  });
   router.get('/stages', async (_req, res) => {
     res.json(await listStages());
   });
@@ -157,6 +180,7 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
         client: clientOf(req),
         base,
       });
+      if (answer.outcome === 'used') return fail(res, 409, 'This saveId was used for a save of another document.');
       if (answer.outcome === 'missing') return fail(res, 404, `There is no ${format} with this address.`);
       res.set('ETag', tag(answer.version));
       if (answer.outcome === 'conflict')
@@ -169,16 +193,21 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
   }
 
   router.use((_req, res) => fail(res, 404, 'There is nothing at this address.'));
-  router.use((error: Error & { status?: number; type?: string }, _req: Request, res: Response, next: NextFunction) => {
-    if (res.headersSent) return next(error);
-    if (error.type === 'entity.too.large') {
-      const most = Math.round((error as { limit?: number }).limit! / 1048576);
-      return fail(res, 413, `It is larger than ${most} MB, the most that is stored.`);
-    }
-    if (error.type === 'entity.parse.failed') return fail(res, 400, 'The request is not JSON.');
-    if (error.status && error.status < 500) return fail(res, error.status, 'The request cannot be read.');
-    console.error(error);
-    fail(res, 500, 'The server could not do this; nothing was changed.');
-  });
+  router.use(answered);
   return router;
 }
+
+/** What a request could not do, as a sentence. */
+const answered: ErrorRequestHandler = (error: Error & { status?: number; type?: string; limit?: number }, _req, res, next) => {
+  if (res.headersSent) return next(error);
+  if (error instanceof TooLarge || error.type === 'entity.too.large') {
+    // What is still on its way is not read.
+    res.set('Connection', 'close');
+    return fail(res, 413, `It is larger than ${Math.round(error.limit! / 1048576)} MB, the most that is stored.`);
+  }
+  if (error.type === 'entity.parse.failed') return fail(res, 400, 'The request is not JSON.');
+  if (error.status && error.status < 500) return fail(res, error.status, 'The request cannot be read.');
+  const disk = diskTrouble(error);
+  console.error(disk ?? error);
+  fail(res, disk ? 507 : 500, disk ? `${disk} Nothing was changed.` : 'The server could not do this; nothing was changed.');
+};

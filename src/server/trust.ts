@@ -1,11 +1,37 @@
 /** Who may talk to the server, and what its pages may do. */
 import { randomBytes, timingSafeEqual } from 'node:crypto';
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { isIP, isIPv4 } from 'node:net';
+import { networkInterfaces } from 'node:os';
 import { join } from 'node:path';
 import type { NextFunction, Request, RequestHandler, Response } from 'express';
 import helmet from 'helmet';
 
-export const isLoopback = (host: string): boolean => host === 'localhost' || host === '::1' || /^127\./.test(host);
+/** Whether only this machine can reach it: by what the address is, not by how a name begins. */
+export const isLoopback = (host: string): boolean =>
+  host === 'localhost' || host === '::1' || (isIPv4(host) && host.startsWith('127.'));
+
+const LOOPBACK = ['localhost', '127.0.0.1', '::1'];
+
+/**
+ * The names under which the server answers, whole and exact: this machine's own, what HOST names, and what a setting does.
+ * @param host what it listens at; where that is every address (0.0.0.0, ::), every address of this machine is meant
+ * @param more names of the setting WISPEN_NAMES
+ */
+export function servedNames(host: string, more: readonly string[] = []): ReadonlySet<string> {
+  const own =
+    host === '0.0.0.0' || host === '::'
+      ? Object.values(networkInterfaces()).flatMap((list) => (list ?? []).map((i) => i.address.split('%')[0]!))
+      : [host];
+  return new Set([...LOOPBACK, ...own, ...more].map((name) => name.toLowerCase()));
+}
+
+/** The name in a Host header, without its port; null when there is none to be read. */
+export function nameIn(header: string): string | null {
+  const match = /^(?:\[([0-9a-f:.]+)\]|([^\s:[\]/@]+))(?::\d{1,5})?$/i.exec(header);
+  const name = (match?.[1] ?? match?.[2])?.toLowerCase() ?? null;
+  return name !== null && match?.[1] !== undefined && isIP(name) !== 6 ? null : name;
+}
 
 /** A fresh nonce for the styles that dialogs and menus add to the page. */
 export const styleNonce: RequestHandler = (_req, res, next) => {
@@ -33,12 +59,15 @@ export const securityHeaders: RequestHandler = helmet({
   strictTransportSecurity: false,
 });
 
-/** Writes come from our own pages; on loopback, requests also carry a loopback name (no rebinding of foreign names). */
-export function sameSite(host: string): RequestHandler {
+/** Writes come from our own pages, and every request names us as we are known: no foreign name is bound to our address. */
+export function sameSite(names: ReadonlySet<string>): RequestHandler {
   return (req, res, next) => {
     const asked = req.get('Host') ?? '';
-    const name = asked.replace(/:\d+$/, '').replace(/^\[|\]$/g, '');
-    if (isLoopback(host) && !isLoopback(name)) return void res.status(403).json({ error: 'This address is not served.' });
+    const name = nameIn(asked);
+    if (name === null || !names.has(name))
+      return void res.status(403).json({
+        error: 'This address is not served. If it is a name of yours for this machine, start Wispen with it in WISPEN_NAMES.',
+      });
     const origin = req.get('Origin');
     if (req.method !== 'GET' && req.method !== 'HEAD' && origin !== undefined && origin.replace(/^https?:\/\//, '') !== asked)
       return void res.status(403).json({ error: 'Writing from another site is not allowed.' });
@@ -46,17 +75,25 @@ export function sameSite(host: string): RequestHandler {
   };
 }
 
-/** The key of a data folder, made on first need. */
+const KEY = /^[A-Za-z0-9_-]{32,}$/;
+
+/** The key of a data folder, made on first need. @throws with a sentence when there is one that cannot be used */
 export function accessKey(folder: string): string {
   const file = join(folder, 'access-key');
-  if (existsSync(file)) return readFileSync(file, 'utf8').trim();
-  const key = randomBytes(24).toString('base64url');
-  writeFileSync(file, `${key}\n`, { mode: 0o600 });
+  if (!existsSync(file)) {
+    // Written beside and renamed: there is a whole key or none.
+    writeFileSync(`${file}.part`, `${randomBytes(24).toString('base64url')}\n`, { mode: 0o600 });
+    renameSync(`${file}.part`, file);
+  }
+  const key = readFileSync(file, 'utf8').trim();
+  if (!KEY.test(key))
+    throw new Error(`the access key in ${file} is empty or damaged; delete the file, and a new one is made at the next start.`);
   return key;
 }
 
 /** Off loopback every request shows the key, once in the address and from then on in a cookie. */
 export function requireKey(key: string): RequestHandler {
+  if (!KEY.test(key)) throw new Error('an access key has 32 letters and digits or more');
   const wanted = Buffer.from(key);
   const fits = (given: string | undefined) => {
     const bytes = Buffer.from(given ?? '');

@@ -3,8 +3,9 @@ import type { Picture } from '../core/base/picture.js';
 import { setInput } from '../core/effect/edits.js';
 import { pictureKey, type Effect } from '../core/effect/schema.js';
 import { IMAGE_TYPES, MAX_IMAGE_BYTES, imageTypeOf, usualColour, type ImageColour } from '../core/formats/imageFile.js';
-import type { ImageAnswer, ImageRequest } from '../workers/images.js';
+import type { ImageAnswer } from '../workers/images.js';
 import type { BenchSession } from './bench.js';
+import { readInWorker } from './fileWorker.js';
 import { storeAsset } from './imports.js';
 
 type Asset = Effect['assets'][string];
@@ -13,16 +14,17 @@ type Asset = Effect['assets'][string];
 export const pictures = new Map<string, Picture>();
 const reads = new Map<string, Promise<Picture>>();
 
-function readImageFile(name: string, bytes: ArrayBuffer, colour: ImageColour): Promise<Picture> {
-  const worker = new Worker(new URL('../workers/images.worker.ts', import.meta.url), { type: 'module' });
-  return new Promise<Picture>((resolve, reject) => {
-    worker.addEventListener('message', ({ data }: MessageEvent<ImageAnswer>) =>
-      data.ok ? resolve(data.picture) : reject(new Error(`${name} was not opened: ${data.why}.`)),
-    );
-    worker.addEventListener('error', () => reject(new Error(`${name} was not opened: it could not be read.`)));
-    worker.postMessage({ bytes, colour } satisfies ImageRequest, [bytes]);
-  }).finally(() => worker.terminate());
-}
+/** What is wrong is said as the rest of a sentence. */
+const sentence = (rest: string) => `${rest[0]!.toUpperCase()}${rest.slice(1)}.`;
+
+const readImageFile = (name: string, bytes: ArrayBuffer, colour: ImageColour): Promise<Picture> =>
+  readInWorker(
+    new Worker(new URL('../workers/images.worker.ts', import.meta.url), { type: 'module' }),
+    name,
+    { colour },
+    bytes,
+    (answer: ImageAnswer) => (answer.ok ? { ok: true, value: answer.picture } : { ok: false, why: sentence(answer.why) }),
+  );
 
 async function fetchImage(asset: Asset): Promise<Picture> {
   const response = await fetch(`/api/assets/${asset.sha256}`);

@@ -1,25 +1,26 @@
 /** Meshes of the artists' own: fetched once, read in a worker, kept for as long as the page lives. */
 import type { MeshProgress } from '../core/formats/glb.js';
 import type { MeshData } from '../core/mesh/mesh.js';
-import type { MeshAnswer, MeshRequest } from '../workers/meshes.js';
+import type { MeshAnswer } from '../workers/meshes.js';
+import { readInWorker } from './fileWorker.js';
 
 const reads = new Map<string, Promise<MeshData>>();
 
 /** Reads a mesh file in a worker of its own, which ends with it. @throws with a sentence when it is refused */
-export function readMeshFile(name: string, bytes: ArrayBuffer, onProgress?: MeshProgress): Promise<MeshData> {
-  const worker = new Worker(new URL('../workers/meshes.worker.ts', import.meta.url), { type: 'module' });
-  return new Promise<MeshData>((resolve, reject) => {
-    worker.addEventListener('message', ({ data }: MessageEvent<MeshAnswer>) =>
-      data.ok === null
-        ? onProgress?.(data.share, data.triangles)
-        : data.ok
-          ? resolve(data.mesh)
-          : reject(new Error(`${name} was not opened. ${data.why}`)),
-    );
-    worker.addEventListener('error', () => reject(new Error(`${name} was not opened: it could not be read.`)));
-    worker.postMessage({ bytes } satisfies MeshRequest, [bytes]);
-  }).finally(() => worker.terminate());
-}
+export const readMeshFile = (name: string, bytes: ArrayBuffer, onProgress?: MeshProgress): Promise<MeshData> =>
+  readInWorker(
+    new Worker(new URL('../workers/meshes.worker.ts', import.meta.url), { type: 'module' }),
+    name,
+    {},
+    bytes,
+    (answer: MeshAnswer) => {
+      if (answer.ok === null) {
+        onProgress?.(answer.share, answer.triangles);
+        return null;
+      }
+      return answer.ok ? { ok: true, value: answer.mesh } : { ok: false, why: answer.why };
+    },
+  );
 
 async function fetchMesh(sha256: string): Promise<MeshData> {
   const response = await fetch(`/api/assets/${sha256}`);

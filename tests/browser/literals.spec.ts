@@ -123,7 +123,7 @@ test('an image of the artist’s own is seen on the surface, is there after a re
   await open(page, 'Stain');
   const file = page.getByLabel('File of Stain');
   await file.setInputFiles({ name: 'torn.png', mimeType: 'image/png', buffer: Buffer.from('89504e470d0a1a0a00', 'hex') });
-  await expect(page.getByRole('alert')).toHaveText(/torn\.png was not opened: it ends too early\./);
+  await expect(page.getByRole('alert')).toHaveText(/torn\.png was not opened\. It ends too early\./);
   // Red above, green below: v runs along the tube.
   const png = new PNG({ width: 1, height: 2 });
   png.data = Buffer.from([230, 10, 10, 255, 10, 230, 10, 255]);

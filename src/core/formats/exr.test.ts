@@ -7,6 +7,12 @@ function exrOf(compression: number, height: number, chunks: number): Uint8Array 
   const text = (s: string) => bytes.push(...[...s].map((c) => c.charCodeAt(0)), 0);
   const whole = (...numbers: number[]) =>
     bytes.push(...numbers.flatMap((n) => [n & 255, (n >> 8) & 255, (n >> 16) & 255, (n >> 24) & 255]));
+  text('channels');
+  text('chlist');
+  whole(19);
+  text('Y');
+  whole(1, 0, 1, 1);
+  bytes.push(0);
   text('compression');
   text('compression');
   whole(1);

@@ -5,6 +5,7 @@
 import { zlibSync } from 'fflate';
 import { MAX_SIDE } from '../base/picture.js';
 import { BadImage } from './badImage.js';
+import { unpackedSize } from './inflate.js';
 
 export interface ExrPicture {
   readonly width: number;
@@ -134,6 +135,39 @@ export function writeExr({ width, height, channels, depth }: ExrPicture): Uint8A
 
 /** Lines a chunk, by the number of the compression. */
 const CHUNK_LINES = [1, 1, 1, 16, 32, 16, 32, 32, 32, 256];
+const [ZIPS, ZIP, PXR24, DWAA, DWAB] = [2, 3, 5, 8, 9];
+/** Channels of a picture that can be of use here; each costs memory. */
+const MAX_CHANNELS = 64;
+
+/** Bytes a pixel of a list of channels: a name, a type (1 of two bytes, others of four) and twelve bytes more of each. */
+function pixelBytes(list: Uint8Array): number {
+  const view = new DataView(list.buffer, list.byteOffset, list.byteLength);
+  let sum = 0;
+  for (let at = 0, channels = 0; list[at] !== 0; channels++) {
+    const end = list.indexOf(0, at);
+    if (end < 0 || end + 17 > list.length || channels >= MAX_CHANNELS) throw new BadImage('its list of channels is broken');
+    sum += view.getInt32(end + 1, true) === 1 ? 2 : 4;
+    at = end + 17;
+  }
+  return sum;
+}
+
+/** The parts of a DWA chunk that are compressed by zlib: eleven numbers of eight bytes, the channels' rules, four parts. */
+function dwaParts(chunk: Uint8Array): Uint8Array[] {
+  const view = new DataView(chunk.buffer, chunk.byteOffset, chunk.byteLength);
+  if (chunk.length < 90) throw new BadImage('it ends too early');
+  const number = (k: number) => Number(view.getBigUint64(k * 8, true));
+  const [unknown, ac, dc, rle] = [2, 3, 4, 5].map(number) as [number, number, number, number];
+  let at = 88 + view.getUint16(88, true);
+  const part = (size: number) => {
+    if (size > chunk.length - at) throw new BadImage('it ends too early');
+    at += size;
+    return chunk.subarray(at - size, at);
+  };
+  const parts = [part(unknown), part(ac), part(dc), part(rle)];
+  // The second is of Huffman's code where the last number is 0.
+  return parts.filter((p, k) => p.length > 0 && (k !== 1 || number(10) === 1));
+}
 
 /**
  * Walks a file's head and its table of chunks, so that a reader that trusts them can be given it.
@@ -157,6 +191,7 @@ export function checkExr(bytes: Uint8Array): { width: number; height: number } {
   if (flags & ~0x4) throw new BadImage('it is tiled, deep or of several parts; only plain scan lines are read');
   let window: number[] | null = null;
   let compression = -1;
+  let pixel = 0;
   for (let name = text(); name !== ''; name = text()) {
     const type = text();
     need(4);
@@ -164,11 +199,13 @@ export function checkExr(bytes: Uint8Array): { width: number; height: number } {
     at += 4;
     need(size);
     if (name === 'dataWindow' && type === 'box2i' && size === 16) window = [0, 4, 8, 12].map((k) => view.getInt32(at + k, true));
+    if (name === 'channels' && type === 'chlist') pixel = pixelBytes(bytes.subarray(at, at + size));
     if (name === 'compression' && size === 1) compression = bytes[at]!;
     at += size;
   }
   const lines = CHUNK_LINES[compression];
-  if (!window || lines === undefined) throw new BadImage('its head lacks a size or a compression that is known');
+  if (!window || lines === undefined || pixel === 0)
+    throw new BadImage('its head lacks a size, channels or a compression that is known');
   const [width, height] = [window[2]! - window[0]! + 1, window[3]! - window[1]! + 1];
   if (!(width > 0 && height > 0 && width <= MAX_SIDE && height <= MAX_SIDE))
     throw new BadImage(`it is ${width} by ${height}; at most ${MAX_SIDE} by ${MAX_SIDE} are read`);
@@ -176,8 +213,16 @@ export function checkExr(bytes: Uint8Array): { width: number; height: number } {
   need(chunks * 8);
   for (let k = 0; k < chunks; k++) {
     const chunk = Number(view.getBigUint64(at + k * 8, true));
-    if (chunk + 8 > bytes.length || chunk + 8 + view.getInt32(chunk + 4, true) > bytes.length)
-      throw new BadImage('it ends too early');
+    if (chunk + 8 > bytes.length) throw new BadImage('it ends too early');
+    const size = view.getInt32(chunk + 4, true);
+    if (size < 0 || chunk + 8 + size > bytes.length) throw new BadImage('it ends too early');
+    const content = bytes.subarray(chunk + 8, chunk + 8 + size);
+    if (size === 0) continue;
+    const own = Math.min(lines, height - (view.getInt32(chunk, true) - window[1]!));
+    const most = Math.max(1, own) * width * pixel;
+    // What compression would not have made smaller is stored as it is.
+    if (compression === DWAA || compression === DWAB) for (const part of dwaParts(content)) unpackedSize([part], most);
+    else if ((compression === ZIPS || compression === ZIP || compression === PXR24) && size < most) unpackedSize([content], most);
   }
   return { width, height };
 }

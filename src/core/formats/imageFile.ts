@@ -3,11 +3,12 @@
  * this, for a page and a command line each have a decoder of their own.
  */
 import { decode } from 'fast-png';
-import parseExr from 'parse-exr';
+import { imageSize } from 'image-size';
 import { MAX_SIDE, fromSrgb, pictureOf, type Picture } from '../base/picture.js';
 import { checkExr } from './exr.js';
 import { BadImage } from './badImage.js';
 import { readHdr } from './hdr.js';
+import { checkPng } from './png.js';
 
 export { BadImage };
 
@@ -65,10 +66,13 @@ export async function readImage(
       case 'image/png':
         return fromPng(bytes, colour);
       case 'image/x-exr':
-        return fromExr(bytes);
+        return await fromExr(bytes);
       case 'image/vnd.radiance':
         return fromHdr(bytes);
       default: {
+        // Looked at before anything is unpacked.
+        const said = imageSize(bytes);
+        checkSize(said.width, said.height);
         const { width, height, data } = await decodeBitmap(bytes, type);
         return fromCodes(width, height, 4, 255, data, colour);
       }
@@ -105,12 +109,8 @@ function fromCodes(
   return pictureOf(width, height, texels);
 }
 
-function fromPng(bytes: Uint8Array, colour: ImageColour): Picture {
-  // The size stands in the first chunk: looked at before anything is unpacked.
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (bytes.length < 33) throw new BadImage('it ends too early');
-  checkSize(view.getUint32(16), view.getUint32(20));
-  const { width, height, channels, depth, data, palette } = decode(bytes);
+function fromPng(bytes: Uint8Array<ArrayBuffer>, colour: ImageColour): Picture {
+  const { width, height, channels, depth, data, palette } = decode(checkPng(bytes));
   if (palette) {
     const wide = palette[0]!.length;
     const flat = new Uint8Array(width * height * wide);
@@ -140,10 +140,13 @@ function fromPng(bytes: Uint8Array, colour: ImageColour): Picture {
 /** FloatType, as the reader numbers it. */
 const FULL_FLOATS = 1015;
 
-function fromExr(bytes: Uint8Array<ArrayBuffer>): Picture {
-  checkExr(bytes);
-  const { width, height, data } = parseExr(bytes.slice().buffer, FULL_FLOATS);
-  checkSize(width, height);
+async function fromExr(bytes: Uint8Array<ArrayBuffer>): Promise<Picture> {
+  const { width, height } = checkExr(bytes);
+  // Loaded when there is such a picture to read.
+  const { EXRLoader } = await import('three/examples/jsm/loaders/EXRLoader.js');
+  const read = new EXRLoader().setDataType(FULL_FLOATS as never).parse(bytes.slice().buffer) as ExrRead;
+  if (read.width !== width || read.height !== height) throw new BadImage('its head is broken');
+  const { data } = read;
   const channels = data.length / (width * height);
   const texels = new Float32Array(width * height * 4);
   for (let y = 0; y < height; y++)
@@ -155,6 +158,13 @@ function fromExr(bytes: Uint8Array<ArrayBuffer>): Picture {
       texels[to + 3] = channels === 4 ? data[from + 3]! : 1;
     }
   return pictureOf(width, height, texels);
+}
+
+interface ExrRead {
+  readonly width: number;
+  readonly height: number;
+  /** One, two or four numbers a pixel. */
+  readonly data: Float32Array;
 }
 
 function fromHdr(bytes: Uint8Array): Picture {

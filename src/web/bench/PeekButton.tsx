@@ -11,9 +11,9 @@ const HOLD_MS = 300;
 /**
  * The beginning of a press.
  * @param began when, by the event's own clock: a page that is busy drawing hears of it late
- * @returns what its end does, told when that was
+ * @returns what its end does, told when that was; null when the press was broken off, which locks nothing
  */
-export function pressPeek(session: BenchSession, of: PeekName, began: number): (ended: number) => void {
+export function pressPeek(session: BenchSession, of: PeekName, began: number): (ended: number | null) => void {
   const { peek } = session.store.getState();
   if (peek?.of === of && peek.locked) {
     session.endPeek();
@@ -22,7 +22,7 @@ export function pressPeek(session: BenchSession, of: PeekName, began: number): (
   session.peekAt(of, false);
   return (ended) => {
     if (session.store.getState().peek?.of !== of) return;
-    if (ended - began < HOLD_MS) session.peekAt(of, true);
+    if (ended !== null && ended - began < HOLD_MS) session.peekAt(of, true);
     else session.endPeek();
   };
 }
@@ -43,9 +43,9 @@ export function PeekButton({ of, name, className, tabIndex, children }: PeekButt
     window.removeEventListener('pointerup', release);
     window.removeEventListener('pointercancel', release);
     window.removeEventListener('blur', release);
-    end?.(event.timeStamp);
+    end?.(event.type === 'pointerup' ? event.timeStamp : null);
   };
-  let end: ((ended: number) => void) | null = null;
+  let end: ((ended: number | null) => void) | null = null;
   return (
     <button
       className={className}

@@ -32,7 +32,19 @@ async function fetchJson<T>(path: string): Promise<T> {
   return (await response.json()) as T;
 }
 
-export const useEffects = () => useSWR<readonly EffectCard[], Error>('/api/effects', fetchJson);
+/** A list that comes in pages, whole: each says where the next is (RFC 8288). */
+async function fetchPages<T>(path: string): Promise<readonly T[]> {
+  const list: T[] = [];
+  for (let at: string | undefined = path; at;) {
+    const response: Response = await fetch(at);
+    if (!response.ok) throw new Error(`The server answered with ${response.status}.`);
+    list.push(...((await response.json()) as T[]));
+    at = /<([^>]+)>;\s*rel="next"/.exec(response.headers.get('Link') ?? '')?.[1];
+  }
+  return list;
+}
+
+export const useEffects = () => useSWR<readonly EffectCard[], Error>('/api/effects', fetchPages);
 export interface StageCard {
   readonly id: string;
   readonly name: string;

@@ -185,7 +185,7 @@ export function Sheet() {
             if (up instanceof globalThis.KeyboardEvent && up.key.toLowerCase() !== 'p') return;
             window.removeEventListener('keyup', release);
             window.removeEventListener('blur', release);
-            end(up.timeStamp);
+            end(up.type === 'keyup' ? up.timeStamp : null);
           };
           window.addEventListener('keyup', release);
           // A key that comes up elsewhere is never heard of here.

@@ -1,5 +1,7 @@
 /** The tables, step by step; a step that has been released never changes. */
-import { DataTypes, type QueryInterface } from 'sequelize';
+import { DataTypes, QueryTypes, type QueryInterface } from 'sequelize';
+import { namesIn } from './assets.js';
+import { cardOf } from './card.js';
 
 interface Step {
   readonly name: string;
@@ -73,6 +75,39 @@ export const MIGRATIONS: Step[] = [
         value: { type: DataTypes.TEXT, allowNull: false },
         updatedAt: { type: DataTypes.DATE, allowNull: false },
       });
+    },
+  },
+  {
+    name: '0004-cards',
+    up: async ({ context }) => {
+      const text = (defaultValue: string) => ({ type: DataTypes.TEXT, allowNull: false, defaultValue });
+      await context.addColumn('documents', 'card', text('{}'));
+      await context.addColumn('documents', 'assets', text(''));
+      await context.addColumn('revisions', 'assets', text(''));
+      // One document after another: together they may be larger than memory.
+      const { sequelize } = context;
+      const select = { type: QueryTypes.SELECT, raw: true } as const;
+      for (const { id } of await sequelize.query<{ id: string }>('SELECT id FROM documents', select)) {
+        const [row] = await sequelize.query<{ format: 'effect' | 'stage'; document: string }>(
+          'SELECT format, document FROM documents WHERE id = :id',
+          { ...select, replacements: { id } },
+        );
+        const card = cardOf(row!.format, row!.document);
+        const assets = namesIn(row!.document).join(' ');
+        await sequelize.query('UPDATE documents SET card = :card, assets = :assets WHERE id = :id', {
+          replacements: { id, card, assets },
+        });
+      }
+      for (const { id } of await sequelize.query<{ id: number }>('SELECT id FROM revisions', select)) {
+        const [row] = await sequelize.query<{ document: string }>('SELECT document FROM revisions WHERE id = :id', {
+          ...select,
+          replacements: { id },
+        });
+        const assets = namesIn(row!.document).join(' ');
+        if (assets)
+          await sequelize.query('UPDATE revisions SET assets = :assets WHERE id = :id', { replacements: { id, assets } });
+      }
+      await context.addIndex('documents', ['format', 'updatedAt', 'id']);
     },
   },
 ];

@@ -1,0 +1,17 @@
+/** The data folder cannot be used as it is; the message is one sentence or more. */
+export class FolderTrouble extends Error {}
+
+const FULL = new Set(['ENOSPC', 'EDQUOT', 'EFBIG', 'SQLITE_FULL']);
+const CLOSED = new Set(['EROFS', 'EACCES', 'EPERM', 'SQLITE_READONLY', 'SQLITE_CANTOPEN']);
+
+/** What the disk refuses, as a sentence; null where the error is of another kind. */
+export function diskTrouble(error: unknown): string | null {
+  for (let e = error as { code?: string; message?: string; original?: unknown; parent?: unknown } | undefined; e;) {
+    if (e.code && FULL.has(e.code)) return 'The disk is full.';
+    if (e.code && CLOSED.has(e.code)) return 'The data folder cannot be written to.';
+    // SQLite says "disk I/O error" of a disk that is full while it writes its journal.
+    if (e.code === 'SQLITE_IOERR') return 'The disk cannot be written to; it may be full.';
+    e = (e.original ?? e.parent) as typeof e;
+  }
+  return null;
+}
