@@ -79,7 +79,14 @@ async function computed() {
   await counted(
     'unit',
     unitReport,
-    ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', '--ci', '--json', `--outputFile=${unitReport}`],
+    [
+      '--experimental-vm-modules',
+      '--no-warnings',
+      'node_modules/jest/bin/jest.js',
+      '--ci',
+      '--json',
+      `--outputFile=${unitReport}`,
+    ],
     { aside: true },
     (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
   );

@@ -49,7 +49,10 @@ async function start(env: Record<string, string>): Promise<Run> {
 
 test('prints one loopback address, makes its data folder, ends cleanly on Ctrl-C', async () => {
   const run = await start({});
-  const match = /^Wispen is at (http:\/\/127\.0\.0\.1:\d+)\/\n$/.exec(run.said)!;
+  const match =
+    /^Wispen is at (http:\/\/127\.0\.0\.1:\d+)\/\n(Its data is in .*; a copy is made every day in .*backups.*\n)?$/.exec(
+      run.said,
+    )!;
   expect(match).not.toBeNull();
   expect((await fetch(`${match[1]}/api/health`)).status).toBe(200);
   expect(existsSync(join(folder, 'data', 'wispen.sqlite'))).toBe(true);

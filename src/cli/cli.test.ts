@@ -1,11 +1,12 @@
 import { createHash } from 'node:crypto';
 import { spawn, spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { encode } from 'fast-png';
 import { PNG } from 'pngjs';
+import { COMMAND, buildCommand } from '../../tests/fixtures/command.js';
 import { effectOf } from '../../tests/fixtures/sheets.js';
 import { writeBundle } from '../core/formats/bundle.js';
 import { readImage } from '../core/formats/imageFile.js';
@@ -16,8 +17,10 @@ const tube = join(root, 'demo/starters/failing-tube.wispen.json');
 const folder = mkdtempSync(join(tmpdir(), 'wispen-cli-'));
 afterAll(() => rmSync(folder, { recursive: true }));
 
+beforeAll(async () => void (await buildCommand()));
+
 const wispen = (...args: string[]) => {
-  const { status, stdout, stderr } = spawnSync(process.execPath, ['--import', 'tsx', 'src/cli/main.ts', ...args], {
+  const { status, stdout, stderr } = spawnSync(process.execPath, [COMMAND, ...args], {
     cwd: root,
     encoding: 'utf8',
     env: { ...process.env, NODE_OPTIONS: '' },
@@ -29,6 +32,64 @@ const file = (name: string, content: unknown) => {
   writeFileSync(path, typeof content === 'string' ? content : JSON.stringify(content));
   return path;
 };
+
+test('as it is run by hand', () => {
+  const { status, stdout } = spawnSync('npm', ['run', '-s', 'wispen', '--', 'check', tube], { cwd: root, encoding: 'utf8' });
+  expect([status, stdout]).toEqual([0, expect.stringContaining('loop: closes')]);
+});
+
+test('a text that begins with a mark of its byte order is read; a folder is not', () => {
+  const marked = file('marked.wispen.json', `\uFEFF${readFileSync(tube, 'utf8')}`);
+  expect(wispen('check', marked).status).toBe(0);
+  const { status, stderr } = wispen('check', folder);
+  expect([status, stderr]).toEqual([1, `wispen: ${folder}: ${folder} cannot be read: it is a folder.\n`]);
+});
+
+test('whoever stops reading ends it without a word', async () => {
+  const child = spawn(process.execPath, [COMMAND, 'operators', '--json'], { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] });
+  let said = '';
+  child.stderr.on('data', (text: Buffer) => void (said += text.toString()));
+  child.stdout.destroy();
+  expect([await new Promise((done) => child.on('exit', done)), said]).toEqual([0, '']);
+});
+
+test('what cannot be written is said, and nothing is left of it', () => {
+  const dir = join(folder, 'taken');
+  mkdirSync(join(dir, 'effect.frag'), { recursive: true });
+  const { status, stderr } = wispen('compile', tube, '--target', 'glsl', '--out', dir);
+  expect([status, stderr]).toEqual([1, `wispen: ${join(dir, 'effect.frag')} is a folder.\n`]);
+  expect(readdirSync(dir).filter((name) => name.endsWith('.part'))).toEqual([]);
+  const blocked = wispen('compile', tube, '--target', 'glsl', '--out', join(tube, 'shaders'));
+  expect([blocked.status, blocked.stderr.split('\n').length]).toEqual([1, 2]);
+});
+
+test('a copy of the data folder is made and put back by the command', () => {
+  const data = join(folder, 'data');
+  expect(wispen('backup', '--data', data)).toMatchObject({
+    status: 1,
+    stderr: expect.stringContaining('There is no wispen.sqlite'),
+  });
+  const made = spawnSync(
+    process.execPath,
+    [
+      '--import',
+      'tsx',
+      '--input-type=module',
+      '-e',
+      "import { openDatabase } from './src/store/database.ts'; await (await openDatabase(process.argv[1])).close();",
+      data,
+    ],
+    { cwd: root, encoding: 'utf8' },
+  );
+  expect([made.status, made.stderr]).toEqual([0, '']);
+  const copy = wispen('backup', '--data', data);
+  expect(copy.status).toBe(0);
+  writeFileSync(join(data, 'wispen.sqlite'), 'torn');
+  const back = wispen('restore', copy.stdout.trim(), '--data', data);
+  expect([back.status, back.stderr]).toEqual([0, expect.stringMatching(/^What was there before is kept as .*before-restore/)]);
+  expect(readFileSync(join(data, 'wispen.sqlite')).subarray(0, 6).toString()).toBe('SQLite');
+  expect(wispen('restore').status).toBe(2);
+});
 
 test('check prints what the contract says', () => {
   const { status, stdout } = wispen('check', tube, '--json');
@@ -198,9 +259,12 @@ describe('bake', () => {
   });
   test('stopped in the middle, it leaves whole files only', async () => {
     const dir = out('stopped');
+    mkdirSync(dir, { recursive: true });
+    // Somebody else's, in the same folder.
+    writeFileSync(join(dir, 'download.part'), 'half of theirs');
     const child = spawn(
       process.execPath,
-      ['--import', 'tsx', 'src/cli/main.ts', 'bake', tube, '--size', '256', '--frames', '0-400', '--out', dir, '--threads', '2'],
+      [COMMAND, 'bake', tube, '--size', '256', '--frames', '0-400', '--out', dir, '--threads', '2'],
       { cwd: root, env: { ...process.env, NODE_OPTIONS: '' }, stdio: ['ignore', 'ignore', 'pipe'] },
     );
     let said = '';
@@ -210,6 +274,8 @@ describe('bake', () => {
     });
     const code = await new Promise((done) => child.on('exit', done));
     expect([code, said]).toEqual([1, expect.stringMatching(/stopped after \d+ of 401 frames; those are whole\.\n$/)]);
+    expect(readFileSync(join(dir, 'download.part'), 'utf8')).toBe('half of theirs');
+    rmSync(join(dir, 'download.part'));
     const names = readdirSync(dir);
     expect(names.length).toBeGreaterThanOrEqual(5);
     expect(names.every((n) => /^emission\.\d{4}\.png$/.test(n))).toBe(true);

@@ -1,6 +1,6 @@
 import { createServer, type Server } from 'node:http';
 import { createHash } from 'node:crypto';
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -16,13 +16,20 @@ import { assetsInUse, pruneSaves } from '../store/documents.js';
 import { loadDemo, seed } from './demo.js';
 
 const demo = loadDemo(join(dirname(fileURLToPath(import.meta.url)), '../../demo'));
-let folder: string;
+const work = mkdtempSync(join(tmpdir(), 'wispen-data-'));
+const whole = join(work, 'whole');
+// Hidden, as the usual data folder is.
+const folder = join(work, '.wispen-data');
 let db: Database;
 let server: Server;
 
+beforeAll(async () => {
+  await (await openDatabase(whole, (fresh) => seed(fresh, demo))).close();
+});
+afterAll(() => rmSync(work, { recursive: true }));
 beforeEach(async () => {
-  folder = mkdtempSync(join(tmpdir(), 'wispen-data-'));
-  db = await openDatabase(folder, (fresh) => seed(fresh, demo));
+  cpSync(whole, folder, { recursive: true });
+  db = await openDatabase(folder);
   server = createServer(createApp({ db, demo, host: '127.0.0.1', key: null, pages: null })).listen(0);
 });
 afterEach(async () => {
