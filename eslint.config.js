@@ -89,6 +89,18 @@ export default tseslint.config(
       '@typescript-eslint/no-non-null-assertion': 'off',
       '@typescript-eslint/no-unused-expressions': 'off',
       'no-console': 'off',
+      // Every object answers to `constructor` and its like: a name out of a document is looked up among its own.
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "BinaryExpression[operator='in'][left.type!='Literal'][left.type!='PrivateIdentifier']",
+          message: 'Object.hasOwn(record, name): `in` finds what every object has, such as "constructor".',
+        },
+        {
+          selector: "CallExpression[callee.property.name='hasOwnProperty']",
+          message: 'Object.hasOwn(record, name).',
+        },
+      ],
       'react-hooks/immutability': 'off',
       // Nothing here is compiled: what it would skip is not skipped.
       'react-hooks/incompatible-library': 'off',

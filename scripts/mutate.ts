@@ -102,7 +102,7 @@ function mutantsOf(file: string): Mutant[] {
       add(node, `'${SWAPPED.get(node.text)!}'`);
     if (ts.isPropertyAccessExpression(node) && ts.isCallExpression(node.parent) && /^(b|Math)$/.test(node.expression.getText())) {
       const other = SWAPPED.get(node.name.text);
-      if (other && (node.expression.getText() === 'b' || other in Math)) add(node.name, other);
+      if (other && (node.expression.getText() === 'b' || Object.hasOwn(Math, other))) add(node.name, other);
     }
     ts.forEachChild(node, visit);
   };

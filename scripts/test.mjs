@@ -1,4 +1,5 @@
-// `npm test`: installs what is missing, builds, then browser tests beside types, lint and unit tests; ends with one line of counts.
+// `npm test`: installs what is missing, builds, then types beside lint, unit tests, browser tests; ends with one line of counts.
+import { Buffer } from 'node:buffer';
 import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
@@ -70,38 +71,28 @@ await stage('setup', () => {
 });
 await stage('build', () => (ensureBuild(), true));
 
-// Browser tests wait for much of their time: what only computes runs beside them, and two cores are kept busy.
-const unitReport = join(out, 'unit.json');
-const browserReport = join(out, 'browser.json');
-async function computed() {
-  await check('types', ['node_modules/typescript-native/lib/tsc.js', '--noEmit', '-p', 'tsconfig.json']);
-  await check('lint', ['node_modules/eslint/bin/eslint.js', '.', '--max-warnings', '0']);
-  await counted(
-    'unit',
-    unitReport,
-    [
-      '--experimental-vm-modules',
-      '--no-warnings',
-      'node_modules/jest/bin/jest.js',
-      '--ci',
-      '--json',
-      `--outputFile=${unitReport}`,
-    ],
-    { aside: true },
-    (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
-  );
-}
+// Each of these keeps one core busy.
 await Promise.all([
-  computed(),
-  counted(
-    'browser',
-    browserReport,
-    ['node_modules/@playwright/test/cli.js', 'test', '--reporter=line,json'],
-    { env: { PLAYWRIGHT_JSON_OUTPUT_NAME: browserReport } },
-    (r) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length }),
-  ),
+  check('types', ['node_modules/typescript-native/lib/tsc.js', '--noEmit', '-p', 'tsconfig.json']),
+  check('lint', ['node_modules/eslint/bin/eslint.js', '.', '--max-warnings', '0']),
 ]);
+const unitReport = join(out, 'unit.json');
+await counted(
+  'unit',
+  unitReport,
+  ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', '--ci', '--json', `--outputFile=${unitReport}`],
+  {},
+  (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
+);
+const browserReport = join(out, 'browser.json');
+await counted(
+  'browser',
+  browserReport,
+  ['node_modules/@playwright/test/cli.js', 'test', '--reporter=line,json'],
+  { env: { PLAYWRIGHT_JSON_OUTPUT_NAME: browserReport } },
+  (r) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length }),
+);
 const minutes = (Date.now() - began) / 60_000;
-console.log(`${times.join(', ')}; from types on side by side, ${minutes.toFixed(1)} min in all`);
+console.log(`${times.join(', ')}; ${minutes.toFixed(1)} min in all`);
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed > 0 ? 1 : 0);

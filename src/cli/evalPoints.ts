@@ -1,5 +1,6 @@
 /** `wispen eval`: every strand's numbers at given points. */
 import { z } from 'zod';
+import { whatIsUnwholesome } from '../core/base/wholesome.js';
 import { withVariant } from '../core/effect/variant.js';
 import { LEAVES, LEAF_NAMES, type Leaf } from '../core/ir/leaves.js';
 import { widthOf } from '../core/ir/types.js';
@@ -39,6 +40,8 @@ export function evalPoints(file: string, pointsFile: string, wanted: readonly st
     if (error instanceof BadInput) throw error;
     throw new BadInput(`${pointsFile} is not JSON: ${(error as Error).message}.`);
   }
+  const unwholesome = whatIsUnwholesome(parsed);
+  if (unwholesome) throw new BadInput(`${pointsFile} cannot be read: ${unwholesome}`);
   const checked = pointsSchema.safeParse(parsed);
   if (!checked.success)
     throw new BadInput(

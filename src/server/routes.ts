@@ -1,6 +1,7 @@
 /** The HTTP interface to documents and starters. */
 import { Router, json, raw, type ErrorRequestHandler, type Request, type Response } from 'express';
 import { z } from 'zod';
+import { whatIsUnwholesome } from '../core/base/wholesome.js';
 import { readEffect, type Problem } from '../core/effect/read.js';
 import { MAX_FILE_BYTES, sharedSchema } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
@@ -107,7 +108,7 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
   });
   router.put('/shared/:id', json({ limit: '64kb' }), async (req: Request<{ id: string }>, res) => {
     const read = sharedSchema.safeParse(req.body);
-    if (!read.success || read.data.id !== req.params.id)
+    if (whatIsUnwholesome(req.body) !== null || !read.success || read.data.id !== req.params.id)
       return fail(res, 400, 'A shared dial is an id, a name and a value of a kind that effects know.');
     const { id, name, value } = read.data;
     await db.write(() => SharedRow.upsert({ id, name, value: JSON.stringify(value) }));
@@ -169,6 +170,9 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
       if (base === undefined) return fail(res, 428, 'A save says which version it began from, in If-Match.');
       const read = READERS[format](body.data.document);
       if (!read.ok) return fail(res, 400, read.problems[0]!.message, { problems: read.problems });
+      // What is short as it was sent may be long as it is written.
+      if (Buffer.byteLength(read.text) > MAX_FILE_BYTES)
+        return fail(res, 413, `Written out, the ${format} is larger than ${MAX_FILE_BYTES / 1048576} MB, the most that is stored.`);
       if (read.id !== req.params.id)
         return fail(res, 400, `The document has the id ${read.id}, the address says ${req.params.id.slice(0, 64)}.`);
       const answer = await saveDocument(db, {

@@ -19,7 +19,7 @@ function wordOf(name: string): string {
   const word = parts.map((p, k) => (k === 0 ? p[0]!.toLowerCase() + p.slice(1) : p[0]!.toUpperCase() + p.slice(1))).join('');
   if (!word) return 'strand';
   if (/^\d/.test(word)) return `_${word}`;
-  return LETTERS.includes(word) || word === 'pi' || word in FORMULA_FUNCTIONS ? `${word}_` : word;
+  return LETTERS.includes(word) || word === 'pi' || Object.hasOwn(FORMULA_FUNCTIONS, word) ? `${word}_` : word;
 }
 
 /** The strands above one, by the words they go by; later ones of the same name get a number. */

@@ -1,5 +1,6 @@
 /** Reads an effect from text or from a parsed object. Nothing is thrown for bad input: it is refused with sentences. */
 import type { z } from 'zod';
+import { whatIsUnwholesome } from '../base/wholesome.js';
 import { findOperator } from '../operators/catalogue.js';
 import { stopOf, type Ramp } from '../operators/record.js';
 import {
@@ -51,6 +52,8 @@ export function readEffectText(source: string): ReadResult {
 export function readEffect(parsed: unknown): ReadResult {
   if (typeof parsed !== 'object' || parsed === null || Array.isArray(parsed))
     return refuse('format', 'The file does not hold an effect: its outermost value is not an object.');
+  const unwholesome = whatIsUnwholesome(parsed);
+  if (unwholesome) return refuse('unwholesome', unwholesome);
   const file = parsed as Record<string, unknown>;
   if (file.format !== 'wispen-effect')
     return refuse('format', `The field "format" is ${show(file.format)}; an effect file has "wispen-effect".`);
@@ -197,9 +200,9 @@ function structure(effect: Effect): Problem[] {
         message: `The dial ${d.id} turns a strand ${d.strand} that is not in the sheet.`,
       });
     else if (
-      !(d.input in operator.inputs) &&
-      !(d.input in operator.options) &&
-      !((stopOf(d.input)?.literal ?? d.input) in operator.literals)
+      !Object.hasOwn(operator.inputs, d.input) &&
+      !Object.hasOwn(operator.options, d.input) &&
+      !Object.hasOwn(operator.literals, stopOf(d.input)?.literal ?? d.input)
     )
       problems.push({
         strand: d.strand,

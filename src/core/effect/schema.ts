@@ -3,6 +3,7 @@
  * Limits: 4 MB of text, 4000 strands, numbers up to 1e9 in magnitude.
  */
 import { z } from 'zod';
+import { isReserved } from '../base/wholesome.js';
 import { OPERATORS } from '../operators/catalogue.js';
 import { MAX_STOPS, type OperatorRecord } from '../operators/record.js';
 
@@ -16,8 +17,21 @@ export const MAX_MAGNITUDE = 1e9;
 
 const text = (max: number) => z.string().max(max);
 const finite = z.number().min(-MAX_MAGNITUDE).max(MAX_MAGNITUDE);
-export const strandId = z.string().regex(/^[a-z][a-z0-9]{0,23}$/, 'an id is a small letter and up to 23 small letters or digits');
-const id = z.string().min(1).max(64);
+const own = (name: string): boolean => !isReserved(name);
+const OWN = 'this name means something else to every object, so nothing can be called by it';
+export const strandId = z
+  .string()
+  .regex(/^[a-z][a-z0-9]{0,23}$/, 'an id is a small letter and up to 23 small letters or digits')
+  .refine(own, OWN);
+/** An id of a document's, or a name by which something is looked up. */
+export const id = z.string().min(1).max(64).refine(own, OWN);
+/** The id of a document. */
+export const documentId = z
+  .string()
+  .regex(/^[\w…-]{1,64}$/, 'an id is letters, digits and hyphens')
+  .refine(own, OWN);
+/** A name by which something is looked up, of so many letters; none where it is empty. */
+export const reference = (max: number) => z.string().max(max).refine(own, OWN);
 
 const colour = z.strictObject({
   rgb: z.tuple([finite, finite, finite]),
@@ -42,7 +56,7 @@ const curve = z.strictObject({
 });
 const image = z.strictObject({ asset: id });
 /** A written pattern, a formula, the id of a shared dial. */
-const written = z.strictObject({ text: text(2000) });
+const written = z.strictObject({ text: reference(2000) });
 const vector = z.array(finite).min(2).max(4);
 export const value = z.union([finite, vector, curve, colour, image, ramp, written, z.boolean()]);
 
@@ -118,7 +132,7 @@ const finish = z.strictObject({
 const dial = z.strictObject({
   id,
   strand: strandId,
-  input: text(80).min(1),
+  input: reference(80).min(1),
   label: text(80).optional(),
   unit: text(16).optional(),
   soft: z.tuple([finite, finite]).optional(),
@@ -168,7 +182,7 @@ export const sharedSchema = z.strictObject({ id, name: text(80).min(1), value })
 export const effectSchema = z.strictObject({
   format: z.literal('wispen-effect'),
   version: z.literal(EFFECT_VERSION),
-  id: z.string().regex(/^[\w…-]{1,64}$/, 'an id is letters, digits and hyphens'),
+  id: documentId,
   name: text(120).min(1),
   kind: z.enum(['surface', 'light', 'mote']),
   loop: z.number().positive().max(3600).nullable(),
@@ -186,7 +200,7 @@ export const effectSchema = z.strictObject({
   motifs: z.array(motif).max(100),
   shared: z.array(sharedSchema).max(200),
   assets: z.record(id, asset),
-  home: z.strictObject({ stage: text(64), prop: text(64), viewpoint: text(64) }).nullable(),
+  home: z.strictObject({ stage: reference(64), prop: reference(64), viewpoint: reference(64) }).nullable(),
   extra: z.record(z.string(), z.unknown()),
 });
 

@@ -2,13 +2,14 @@
 import { z } from 'zod';
 import { sortedDeep } from '../base/sorted.js';
 import { TONE_CURVES } from '../optics/tone.js';
+import { whatIsUnwholesome } from '../base/wholesome.js';
+import { documentId, id, reference, value } from '../effect/schema.js';
 import type { ReadResult } from '../effect/read.js';
 import type { Problem } from '../effect/read.js';
 
 export const STAGE_VERSION = 1;
 const finite = z.number().min(-1e9).max(1e9);
 const text = (max: number) => z.string().max(max);
-const id = z.string().min(1).max(64);
 const vec3 = z.tuple([finite, finite, finite]);
 const quaternion = z.tuple([finite, finite, finite, finite]);
 
@@ -44,15 +45,17 @@ const prop = z.strictObject({
   scale: vec3,
   seed: z.number().int(),
   group: text(64).nullable(),
-  parts: z.array(
-    z.strictObject({
-      part: text(64),
-      effect: text(64).nullable(),
-      variant: text(64).nullable(),
-      overrides: z.record(id, z.unknown()),
-    }),
-  ),
-  paint: text(64).nullable(),
+  parts: z
+    .array(
+      z.strictObject({
+        part: text(64),
+        effect: reference(64).nullable(),
+        variant: reference(64).nullable(),
+        overrides: z.record(id, z.union([value, text(40)])),
+      }),
+    )
+    .max(64),
+  paint: reference(64).nullable(),
   visible: z.boolean(),
   locked: z.boolean(),
 });
@@ -66,7 +69,7 @@ const light = z.strictObject({
   rgb: vec3,
   intensity: z.number().min(0).max(1e6),
   shadow: z.boolean(),
-  drivenBy: z.strictObject({ effect: text(64), variant: text(64).nullable(), strand: id, scale: finite }).nullable(),
+  drivenBy: z.strictObject({ effect: reference(64), variant: reference(64).nullable(), strand: id, scale: finite }).nullable(),
 });
 
 const viewpoint = z.strictObject({
@@ -98,13 +101,13 @@ const optics = z.strictObject({
 export const stageSchema = z.strictObject({
   format: z.literal('wispen-stage'),
   version: z.literal(STAGE_VERSION),
-  id: z.string().regex(/^[\w-]{1,64}$/),
+  id: documentId,
   name: text(120).min(1),
   note: text(20000),
   props: z.array(prop).max(500),
   lights: z.array(light).max(32),
   surroundings: z.strictObject({
-    asset: text(64).nullable(),
+    asset: reference(64).nullable(),
     rgb: vec3,
     strength: z.number().min(0).max(1000),
     turn: finite,
@@ -142,6 +145,8 @@ export function readStage(parsed: unknown): StageResult {
   if (file.format !== 'wispen-stage') return refuse('format', 'The field "format" is not "wispen-stage".');
   if (file.version !== STAGE_VERSION)
     return refuse('version', `The stage is of version ${String(file.version)}; this Wispen reads version ${STAGE_VERSION}.`);
+  const unwholesome = whatIsUnwholesome(parsed);
+  if (unwholesome) return refuse('unwholesome', unwholesome);
   const checked = stageSchema.safeParse(parsed);
   if (checked.success) return { ok: true, stage: checked.data };
   const issue = checked.error.issues[0]!;

@@ -34,7 +34,7 @@ export function slopeBy(b: Builder, node: Node, by: Node, change: Node): Node {
 /** How a place changes from one pixel to the next, or along the surface; null for one that is the same all over. */
 export function changeAlong(b: Builder, leaf: Leaf, axis: Axis): Change {
   const change = `${leaf}D${axis}`;
-  return change in LEAVES ? b.leaf(change as Leaf) : null;
+  return Object.hasOwn(LEAVES, change) ? b.leaf(change as Leaf) : null;
 }
 
 /** Sheets look at the same changes again and again: each is worked out once a builder. */

@@ -20,7 +20,7 @@ export function dialInterval(
       high[k] = Math.max(high[k]!, v);
     });
   if (dial.soft && part !== 'rgb') for (const end of dial.soft) take([inCoreUnits(end, unit)]);
-  const values: Value[] = effect.variants.flatMap((v) => (dial.id in v.values ? [v.values[dial.id] as Value] : []));
+  const values: Value[] = effect.variants.flatMap((v) => (Object.hasOwn(v.values, dial.id) ? [v.values[dial.id] as Value] : []));
   for (const v of values) if (typeof v !== 'string') take(componentsOf(v, part, unit));
   return low.map((l, k) => ({ low: l, high: high[k]! }));
 }

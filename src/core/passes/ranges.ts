@@ -1,10 +1,15 @@
 /**
  * What every value *can be*: interval arithmetic over scalar programs whose kernels are whole
  * (`scalarise(roots, { paste: false })`), so that each gives its proved range. Bounds are outer: never too narrow.
+ *
+ * Ends are rounded as values are. Rounding to a 32-bit float keeps order, so that an end that is computed in doubles and
+ * then rounded is met by no value from beyond it. Where an end was rounded, other machines may have the float beside
+ * it: a step there (`floor`, a comparison) counts as taken and as not taken.
  */
+import { nextDown, nextUp } from '../base/floats.js';
 import { ROW_HEAD, rowOf, type KeyTable } from '../base/keys.js';
 import { SCALAR, type ScalarOp } from '../base/scalar.js';
-import { LEAVES } from '../ir/leaves.js';
+import { LEAVES, type Leaf } from '../ir/leaves.js';
 import type { Interval } from '../ir/types.js';
 import type { ScalarNode, ScalarProgram } from './scalarise.js';
 
@@ -16,7 +21,16 @@ const hull = (...values: number[]): Interval =>
 const product = (a: number, b: number) => (a === 0 || b === 0 ? 0 : a * b);
 const monotone = (f: (x: number) => number, x: Interval): Interval => ({ low: f(x.low), high: f(x.high) });
 
-type Rule = (args: readonly Interval[], nodes: readonly ScalarNode[]) => Interval;
+/** An interval, and whether an end of it, or of what it was made of, was rounded. */
+interface Bounds extends Interval {
+  readonly rounded: boolean;
+}
+
+/** Both sides of a step that an end may stand on. */
+const around = (x: Bounds): Interval => (x.rounded ? { low: nextDown(x.low), high: nextUp(x.high) } : x);
+const steps = (f: (x: number) => number, x: Bounds): Interval => monotone(f, around(x));
+
+type Rule = (args: readonly Bounds[], nodes: readonly ScalarNode[]) => Interval;
 
 const RULES: Partial<Record<ScalarOp, Rule>> = {
   add: ([a, b]) => hull(a!.low + b!.low, a!.high + b!.high),
@@ -42,24 +56,37 @@ const RULES: Partial<Record<ScalarOp, Rule>> = {
     low: a!.low <= 0 && a!.high >= 0 ? 0 : Math.min(Math.abs(a!.low), Math.abs(a!.high)),
     high: Math.max(Math.abs(a!.low), Math.abs(a!.high)),
   }),
-  sign: ([a]) => monotone(Math.sign, a!),
-  floor: ([a]) => monotone(Math.floor, a!),
-  ceil: ([a]) => monotone(Math.ceil, a!),
-  round: ([a]) => monotone(Math.round, a!),
+  sign: ([a]) => steps(Math.sign, a!),
+  floor: ([a]) => steps(Math.floor, a!),
+  ceil: ([a]) => steps(Math.ceil, a!),
+  round: ([a]) => steps(SCALAR.round.apply as (x: number) => number, a!),
   sqrt: ([a]) => monotone((x) => Math.sqrt(Math.max(0, x)), a!),
   min: ([a, b]) => ({ low: Math.min(a!.low, b!.low), high: Math.min(a!.high, b!.high) }),
   max: ([a, b]) => ({ low: Math.max(a!.low, b!.low), high: Math.max(a!.high, b!.high) }),
   select: ([c, a, b]) => (c!.low === 1 ? a! : c!.high === 0 ? b! : hull(a!.low, a!.high, b!.low, b!.high)),
-  lt: ([a, b]) => ({ low: a!.high < b!.low ? 1 : 0, high: a!.low >= b!.high ? 0 : 1 }),
-  le: ([a, b]) => ({ low: a!.high <= b!.low ? 1 : 0, high: a!.low > b!.high ? 0 : 1 }),
-  eq: ([a, b]) => ({
-    low: a!.low === a!.high && b!.low === b!.high && a!.low === b!.low ? 1 : 0,
-    high: a!.high < b!.low || b!.high < a!.low ? 0 : 1,
-  }),
+  lt: ([x, y]) => {
+    const [a, b] = [around(x!), around(y!)];
+    return { low: a.high < b.low ? 1 : 0, high: a.low >= b.high ? 0 : 1 };
+  },
+  le: ([x, y]) => {
+    const [a, b] = [around(x!), around(y!)];
+    return { low: a.high <= b.low ? 1 : 0, high: a.low > b.high ? 0 : 1 };
+  },
+  eq: ([x, y]) => {
+    const [a, b] = [around(x!), around(y!)];
+    return {
+      low: a.low === a.high && b.low === b.high && a.low === b.low ? 1 : 0,
+      high: a.high < b.low || b.high < a.low ? 0 : 1,
+    };
+  },
   itof: () => ({ low: -(2 ** 31), high: 2 ** 31 }),
 };
 
-/** mix(x, y, t) with t in 0..1 stays between x and y; x (1 - t) + y t is recognised by its shape. */
+/**
+ * mix(x, y, t) with t in 0..1 stays between x and y, but for the one float that its roundings can add, and for none at an
+ * end that is 0 or a power of two, where what they add is lost in the last (tried, 70 million of them); x (1 - t) + y t is
+ * recognised by its shape. Where x or y is 0 alone, the other's product is all that is rounded, and the plain rule is as narrow.
+ */
 function mixOf(node: ScalarNode, range: (n: ScalarNode) => Interval): Interval | null {
   if (node.op !== 'add') return null;
   const [p, q] = node.args;
@@ -70,10 +97,19 @@ function mixOf(node: ScalarNode, range: (n: ScalarNode) => Interval): Interval |
   const amount = range(t!);
   if (amount.low < 0 || amount.high > 1) return null;
   const [a, b] = [range(x!), range(y!)];
-  return { low: Math.min(a.low, b.low), high: Math.max(a.high, b.high) };
+  const low = Math.min(a.low, b.low);
+  const high = Math.max(a.high, b.high);
+  if ([a, b].some((i) => i.low === 0 && i.high === 0)) return { low, high };
+  return { low: isRound(low) ? low : nextDown(low), high: isRound(high) ? high : nextUp(high) };
 }
 
-/** The smoothstep polynomial c c (3 - 2 c) of c in 0..1 stays in 0..1. */
+/** Products with it are exact, and floats above it stand twice as far apart as those below. */
+const isRound = (x: number): boolean => x === 0 || Math.abs(x) === 2 ** Math.round(Math.log2(Math.abs(x)));
+
+/** What the roundings of that polynomial can come to, as a share. */
+const ROUNDING = 2 ** -22;
+
+/** The smoothstep polynomial c c (3 - 2 c) of c in 0..1 stays in 0..1: no float there gives more (tried, all of them). */
 function easeOf(node: ScalarNode, range: (n: ScalarNode) => Interval): Interval | null {
   if (node.op !== 'mul') return null;
   const [square, rest] = node.args;
@@ -82,7 +118,9 @@ function easeOf(node: ScalarNode, range: (n: ScalarNode) => Interval): Interval 
   if (rest?.op !== 'sub' || rest.args[0]?.value !== 3 || rest.args[1]?.op !== 'mul' || rest.args[1].args[1] !== c) return null;
   const { low, high } = range(c);
   const ease = (x: number) => x * x * (3 - 2 * x);
-  return low >= 0 && high <= 1 ? { low: ease(low), high: ease(high) } : null;
+  return low >= 0 && high <= 1
+    ? { low: Math.max(0, ease(low) * (1 - ROUNDING)), high: Math.min(1, ease(high) * (1 + ROUNDING)) }
+    : null;
 }
 
 /** Bounds of one number of a look at keys, over all of them. */
@@ -93,13 +131,32 @@ function columnOf(table: KeyTable, index: number, params: readonly Interval[]): 
   return { low: Math.min(...rows.map((r) => r.low)), high: Math.max(...rows.map((r) => r.high)) };
 }
 
-/** @returns for each root, an interval a component */
-export function ranges(program: ScalarProgram, params: readonly Interval[], loop: number | null): Interval[][] {
-  const found = new Map<ScalarNode, Interval>();
-  const range = (node: ScalarNode) => found.get(node)!;
+/** An interval of doubles, as the floats that values are. */
+function settled({ low, high }: Interval, args: readonly Bounds[], computed: boolean): Bounds {
+  // An end that is no number (0 times infinity, 1 to the infinite power) says nothing about the value.
+  if (low !== low || high !== high) return { ...EVERYTHING, rounded: false };
+  const [a, b] = [Math.fround(low), Math.fround(high)];
+  return { low: a, high: b, rounded: computed && (a !== low || b !== high || args.some((x) => x.rounded)) };
+}
+
+/**
+ * @param params bounds of each live number
+ * @param loop in seconds; null for an effect that runs on, whose time has no end
+ * @param places bounds of places where more is known of them than of any: of the props that wear the effect
+ * @returns for each root, an interval a component
+ */
+export function ranges(
+  program: ScalarProgram,
+  params: readonly Interval[],
+  loop: number | null,
+  places: Partial<Record<Leaf, readonly Interval[]>> = {},
+): Interval[][] {
+  const found = new Map<ScalarNode, Bounds>();
+  const range = (node: ScalarNode): Bounds => found.get(node)!;
   for (const node of program.nodes) {
     const args = node.args.map(range);
     let interval: Interval;
+    let computed = false;
     switch (node.op) {
       case 'const':
         interval = { low: node.value!, high: node.value! };
@@ -108,9 +165,9 @@ export function ranges(program: ScalarProgram, params: readonly Interval[], loop
         interval = params[node.index!] ?? EVERYTHING;
         break;
       case 'leaf':
-        if (node.leaf === 'time') interval = { low: 0, high: loop ?? LEAVES.time.high };
+        if (node.leaf === 'time') interval = { low: 0, high: loop ?? Infinity };
         else if (node.leaf === 'loop') interval = { low: loop ?? 0, high: loop ?? 0 };
-        else interval = { low: LEAVES[node.leaf!].low, high: LEAVES[node.leaf!].high };
+        else interval = places[node.leaf!]?.[node.index ?? 0] ?? { low: LEAVES[node.leaf!].low, high: LEAVES[node.leaf!].high };
         break;
       case 'call':
         interval = node.kernel!.source.range(args);
@@ -132,12 +189,13 @@ export function ranges(program: ScalarProgram, params: readonly Interval[], loop
         interval = EVERYTHING;
         break;
       default: {
+        const shaped = mixOf(node, range) ?? easeOf(node, range);
         const rule = RULES[node.op];
-        interval = mixOf(node, range) ?? easeOf(node, range) ?? (rule ? rule(args, node.args) : ANYTHING[SCALAR[node.op].result]);
+        computed = shaped === null;
+        interval = shaped ?? (rule ? rule(args, node.args) : ANYTHING[SCALAR[node.op].result]);
       }
     }
-    // An end that is no number (0 times infinity, 1 to the infinite power) says nothing about the value.
-    found.set(node, interval.low !== interval.low || interval.high !== interval.high ? EVERYTHING : interval);
+    found.set(node, settled(interval, args, computed));
   }
-  return program.roots.map((root) => root.map(range));
+  return program.roots.map((root) => root.map((n) => ({ low: range(n).low, high: range(n).high })));
 }

@@ -35,13 +35,11 @@ const ARCTANGENT = [
 
 const everything: Interval = { low: -Infinity, high: Infinity };
 
-/** Bounds of a rising function of one argument. */
-const rising =
-  (f: (x: number) => number) =>
-  (args: readonly Interval[]): Interval => ({
-    low: f(args[0]!.low),
-    high: f(args[0]!.high),
-  });
+/** The largest exponent, as a float has it. */
+const MOST = Math.fround(127.99);
+/** Errors of the polynomials of powers and logarithms, as shares; held by tests. */
+const POWER_ERROR = 2 ** -20;
+const beside = (x: number, way: -1 | 1) => x + way * POWER_ERROR * Math.max(1, Math.abs(x));
 
 export const sineTurns: Kernel = defineKernel({
   name: 'sineTurns',
@@ -56,11 +54,13 @@ export const sineTurns: Kernel = defineKernel({
     const slack = Math.max(Math.abs(given.low), Math.abs(given.high)) * 2 ** -21;
     const x = { low: given.low - slack, high: given.high + slack };
     if (!(x.high - x.low < 1)) return { low: -1, high: 1 };
+    // The polynomial's own error, beside the sine's.
     const s = (t: number) => Math.sin(2 * Math.PI * t);
+    const error = 2 ** -20;
     const reaches = (place: number) => Math.ceil(x.low - place) <= x.high - place;
     return {
-      low: reaches(0.75) ? -1 : Math.min(s(x.low), s(x.high)),
-      high: reaches(0.25) ? 1 : Math.max(s(x.low), s(x.high)),
+      low: reaches(0.75) ? -1 : Math.max(-1, Math.min(s(x.low), s(x.high)) - error),
+      high: reaches(0.25) ? 1 : Math.min(1, Math.max(s(x.low), s(x.high)) + error),
     };
   },
   build: (b, x) => {
@@ -79,7 +79,10 @@ export const exp2: Kernel = defineKernel({
   result: 'f1',
   continuous: true,
   derivative: (b, [x], [change]) => b.mul(change!, b.mul(b.call(exp2, x!), Math.LN2)),
-  range: rising((x) => 2 ** Math.min(x, 127.99) * (x < -126 ? 0 : 1)),
+  range: ([x]) => {
+    const value = (t: number) => (t < -126 ? 0 : 2 ** Math.min(t, MOST));
+    return { low: value(x!.low) * (1 - POWER_ERROR), high: value(x!.high) * (1 + POWER_ERROR) };
+  },
   build: (b, x) => {
     const held = b.op('min', b.op('max', x!, -126), 127.99);
     const whole = b.op('floor', held);
@@ -100,7 +103,10 @@ export const log2: Kernel = defineKernel({
   // Below the smallest normal float the exponent stops counting.
   range: ([x]) =>
     x && x.low > 0
-      ? { low: x.low < 2 ** -126 ? -127.5 : Math.log2(x.low), high: Math.log2(Math.max(x.high, 2 ** -126)) }
+      ? {
+          low: x.low < 2 ** -126 ? -127.5 : beside(Math.log2(x.low), -1),
+          high: beside(Math.log2(Math.max(x.high, 2 ** -126)), 1),
+        }
       : everything,
   build: (b, x) => {
     // Subtracting the bits of sqrt(1/2) puts the mantissa between sqrt(1/2) and sqrt(2).
@@ -134,12 +140,16 @@ export const power: Kernel = defineKernel({
     const low = Math.max(x!.low, 0);
     const high = Math.max(x!.high, 0);
     if (high === 0) return { low: 0, high: 0 };
-    const raise = (base: number, exponent: number) => {
-      if (base === 0) return exponent > 0 ? 0 : exponent === 0 ? 1 : 2 ** 127.99;
-      return Math.min(base ** exponent, 2 ** 127.99);
+    // The logarithm's error grows with the exponent: what it comes to, as a share of the power.
+    const raise = (base: number, exponent: number, way: -1 | 1) => {
+      if (base === 0) return exponent > 0 ? 0 : exponent === 0 ? 1 + POWER_ERROR : 2 ** 128;
+      const error = POWER_ERROR * (2 + Math.abs(exponent) * (1 + Math.abs(Math.log2(base))));
+      return Math.min(base ** exponent, 2 ** MOST) * (1 + way * error);
     };
-    const corners = [raise(low, y!.low), raise(low, y!.high), raise(high, y!.low), raise(high, y!.high)];
-    return { low: x!.low <= 0 ? 0 : Math.min(...corners), high: Math.max(...corners) };
+    // Below the smallest normal float the logarithm stops counting, somewhere between these.
+    const bases = [low, high].flatMap((base) => (base > 0 && base < 2 ** -126 ? [2 ** -127.5, 2 ** -126] : [base]));
+    const corners = (way: -1 | 1) => bases.flatMap((base) => [raise(base, y!.low, way), raise(base, y!.high, way)]);
+    return { low: x!.low <= 0 ? 0 : Math.max(0, Math.min(...corners(-1))), high: Math.max(...corners(1)) };
   },
   build: (b, x, y) => {
     const value = b.call(exp2, b.mul(y!, b.call(log2, x!)));

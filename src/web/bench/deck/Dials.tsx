@@ -24,7 +24,7 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
   const record = inputRecord(operatorOf(strandOf(effect, dial.strand).op), dial.input);
   const value = literalOf(effect, showing, dial.strand, dial.input);
   const base = literalOf(effect, BASE, dial.strand, dial.input);
-  const own = dial.id in showing.overrides;
+  const own = Object.hasOwn(showing.overrides, dial.id);
   const differs = JSON.stringify(value) !== JSON.stringify(base);
   const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, dial.strand, dial.input, v);
   const done = () => session.endGesture();
