@@ -172,7 +172,11 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
       if (!read.ok) return fail(res, 400, read.problems[0]!.message, { problems: read.problems });
       // What is short as it was sent may be long as it is written.
       if (Buffer.byteLength(read.text) > MAX_FILE_BYTES)
-        return fail(res, 413, `Written out, the ${format} is larger than ${MAX_FILE_BYTES / 1048576} MB, the most that is stored.`);
+        return fail(
+          res,
+          413,
+          `Written out, the ${format} is larger than ${MAX_FILE_BYTES / 1048576} MB, the most that is stored.`,
+        );
       if (read.id !== req.params.id)
         return fail(res, 400, `The document has the id ${read.id}, the address says ${req.params.id.slice(0, 64)}.`);
       const answer = await saveDocument(db, {

@@ -8,6 +8,7 @@ import { inputRecord } from '../operators/record.js';
 import { fillBlock } from '../targets/block.js';
 import { emitGlsl, slotText, type Slot } from '../targets/glsl.js';
 import { shaderPair } from '../targets/glslPair.js';
+import { commentOf } from '../targets/reserved.js';
 
 /** What a value of the uniform block stands for, for programs to read. */
 export function describeSlot(slot: Slot, program: Program, values: Float32Array) {
@@ -79,6 +80,6 @@ export function shareText(
     ...about.map((l) => `  ${l}`),
   ];
   const rule = '// ' + '-'.repeat(77);
-  const comment = head.map((l) => `// ${l}`.trimEnd()).join('\n');
+  const comment = commentOf(head.join('\n'));
   return { ok: true, text: `${comment}\n\n${rule}\n// vertex\n${pair.vertex}\n${rule}\n// fragment\n${pair.fragment}` };
 }

@@ -4,6 +4,7 @@ import { ASSETS, PICTURES, effectOf } from '../../../tests/fixtures/sheets.js';
 import { lower } from '../lower/lower.js';
 import { keyRows, paramValues } from '../lower/params.js';
 import type { Cue } from '../effect/schema.js';
+import { nextUp } from '../base/floats.js';
 import { lookAtKeys, lookOf, rowOf } from '../base/keys.js';
 import { ranges } from '../passes/ranges.js';
 import { scalarise } from '../passes/scalarise.js';
@@ -111,7 +112,7 @@ describe('cues', () => {
     const [[range]] = ranges(scalarise([program.strands.get('n')!.value.node], { paste: false }), program.paramBounds, 4) as [
       [{ low: number; high: number }],
     ];
-    expect([range.low, range.high]).toEqual([-2, 7]);
+    expect([range.low, range.high]).toEqual([-2, nextUp(7)]);
   });
 });
 

@@ -1,3 +1,7 @@
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import fc from 'fast-check';
 import { sheetsOf } from '../../../tests/fixtures/fills.js';
 import { effectOf } from '../../../tests/fixtures/sheets.js';
@@ -11,6 +15,7 @@ import { emitGlsl, slotText } from './glsl.js';
 import { shaderPair } from './glslPair.js';
 import { glslFloat } from './glslText.js';
 import { Names } from './names.js';
+import { RESERVED_WORDS } from './reserved.js';
 
 const FLICKER: Strand[] = [
   { id: 't', name: 'Time', op: 'time' },
@@ -174,6 +179,63 @@ test('names: artists’ words become identifiers, each once', () => {
     'glXValue',
     'strand2',
   ]);
+});
+
+describe('artists’ words in shader text', () => {
+  const glslang = (fragment: string): string[] => {
+    const folder = mkdtempSync(join(tmpdir(), 'wispen-names-'));
+    try {
+      writeFileSync(join(folder, 'a.frag'), fragment);
+      const { stdout } = spawnSync('glslangValidator', ['a.frag'], { cwd: folder, encoding: 'utf8' });
+      return stdout.split('\n').filter((line) => line.startsWith('ERROR'));
+    } finally {
+      rmSync(folder, { recursive: true });
+    }
+  };
+  /** Each strand adds a place to the one above it, so that all are needed. */
+  const sheet = (names: readonly string[], more: object = {}) =>
+    effectOf(
+      [
+        { id: 'uv', name: 'Place', op: 'uv' },
+        ...names.map((name, k): Strand => ({
+          id: `s${k}`,
+          name,
+          op: 'add',
+          inputs: {
+            a: { from: k === 0 ? 'uv' : `s${k - 1}`, part: k === 0 ? 'x' : undefined },
+            b: { from: 'uv', part: 'y' },
+          } as never,
+        })),
+      ],
+      { opacity: { from: `s${names.length - 1}` } },
+      more,
+    );
+  test('every word that a shader language keeps for itself may be a strand’s name (glslangValidator, Khronos)', () => {
+    const words = [...RESERVED_WORDS];
+    expect(words.length).toBeGreaterThan(380);
+    // As they are written, and as an artist would: "Image 2D", "Less than", "Shared".
+    const said = words.map((w) => w.replace(/([a-z])([A-Z0-9])/g, '$1 $2').replace(/^./, (c) => c.toUpperCase()));
+    for (const names of [words, said]) {
+      const effect = sheet(names);
+      const text = emitGlsl(lower(effect, { build: 'frozen' }), { hoist: false });
+      const pair = shaderPair(text, effect.finish, effect.name);
+      expect(glslang(pair.fragment)).toEqual([]);
+      for (const name of ['shared', 'image2D', 'lessThan', 'texelFetch', 'fn', 'loop'])
+        expect(text.fragment.code).not.toMatch(new RegExp(`float ${name} =`));
+    }
+  });
+  test.each(['\r', '\n', '\r\n', '\u2028', '\u0085', '\\', '\\\r', '\v', '*/', '\f#error '])(
+    'an effect’s name with %j in it stays a comment',
+    (mark) => {
+      const effect = sheet(['Glow'], { name: `Lamp${mark}#error of mine${mark}` });
+      const text = emitGlsl(lower(effect, { build: 'frozen' }), { hoist: false });
+      const { fragment, vertex } = shaderPair(text, effect.finish, effect.name);
+      expect(glslang(fragment)).toEqual([]);
+      for (const shader of [fragment, vertex])
+        for (const line of shader.split(/[\r\n\v\f\u0085\u2028\u2029]/).filter((l) => /of mine|Lamp/.test(l)))
+          expect(line).toMatch(/^\/\/ .*[^\\]$/);
+    },
+  );
 });
 
 test('a sheet beyond what every graphics card takes is told so', () => {

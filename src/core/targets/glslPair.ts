@@ -15,6 +15,7 @@ import {
   type VaryingName,
 } from './glslPlaces.js';
 import { glslType } from './glslText.js';
+import { commentOf } from './reserved.js';
 
 export interface ShaderPair {
   readonly vertex: string;
@@ -112,10 +113,7 @@ const value = (stage: StageText, name: string, neutral: string) =>
 export function shaderPair(text: GlslText, finish: Finish, note: string): ShaderPair {
   const { fragment, vertex } = text;
   const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye, usesSide } = shaderParts(text);
-  const comment = note
-    .split('\n')
-    .map((l) => `// ${l}`)
-    .join('\n');
+  const comment = commentOf(note);
   const vertexText = [
     HEAD + comment,
     vertex ? `${text.block}\n` : '',

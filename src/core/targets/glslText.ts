@@ -3,6 +3,7 @@ import { reach } from '../base/reach.js';
 import { textHash } from '../base/textHash.js';
 import { baseOf, widthOf, type ImageSlot, type Kernel, type Node, type Type } from '../ir/types.js';
 import { Names } from './names.js';
+import { commentOf } from './reserved.js';
 
 const WORDS = {
   f: ['', 'float', 'vec2', 'vec3', 'vec4'],
@@ -131,7 +132,7 @@ function printKernel(kernel: Kernel): Printed {
   const body = indent([...statements, `return ${results[0]!};`]);
   const made = {
     needs: own.needs,
-    text: `// ${kernel.note}\n${glslType(kernel.result)} ${kernel.name}(${params}) {\n${body}\n}`,
+    text: `${commentOf(kernel.note)}\n${glslType(kernel.result)} ${kernel.name}(${params}) {\n${body}\n}`,
   };
   printed.set(kernel, made);
   return made;
