@@ -25,7 +25,9 @@ export default defineConfig({
   use: {
     serviceWorkers: 'block',
     viewport: { width: 1100, height: 680 },
-    trace: 'retain-on-failure',
+    // A trace copies the page before and after every action, and films it: a third of the time. WISPEN_TRACE=1 brings it.
+    trace: process.env.WISPEN_TRACE ? 'retain-on-failure' : 'off',
+    screenshot: 'only-on-failure',
     // The faster of the two software renderers, and one for all: pixels are compared.
     launchOptions: launch('--use-angle=gl-egl', '--ignore-gpu-blocklist', '--disable-gpu-compositing'),
   },

@@ -1,10 +1,13 @@
 /** The server as a process: its one line, its data folder, its ends. */
 import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { createHash } from 'node:crypto';
 import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { encode } from 'fast-png';
+import { emptyEffect } from '../src/core/effect/schema.js';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const folder = mkdtempSync(join(tmpdir(), 'wispen-process-'));
@@ -21,9 +24,11 @@ interface Run {
   readonly ended: Promise<number | null>;
 }
 
-async function start(env: Record<string, string>): Promise<Run> {
+/** @param through a command that is given the server's own @param own whether the server's own command is given to it */
+async function start(env: Record<string, string>, through: readonly string[] = [], own = true): Promise<Run> {
   // The pages are not what is tested here; any will do.
-  const child = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
+  const [command, ...args] = [...through, ...(own ? [process.execPath, '--import', 'tsx', 'src/server/main.ts'] : [])];
+  const child = spawn(command!, args, {
     cwd: root,
     env: { ...process.env, NODE_OPTIONS: '', HOST: '', PORT: '0', WISPEN_DATA: join(folder, 'data'), ...env },
   });
@@ -34,7 +39,7 @@ async function start(env: Record<string, string>): Promise<Run> {
     for (const stream of [child.stdout, child.stderr])
       stream.on('data', (text: Buffer) => {
         said += text.toString();
-        if (said.includes('\n')) resolve();
+        if (/Wispen is at .*\n/.test(said)) resolve();
       });
   });
   await Promise.race([line, ended]);
@@ -88,4 +93,79 @@ test('off loopback the printed address carries a key, and nothing is served with
   expect((await fetch(`${url}?key=${match[2]}`)).status).toBe(200);
   run.process.kill('SIGTERM');
   expect(await run.ended).toBe(0);
+});
+
+/** Starts it where no file may grow beyond so many kilobytes: what a disk does that is full. */
+function startCramped(kilobytes: number, data: string): ReturnType<typeof start> {
+  return start({ WISPEN_DATA: data }, ['bash', '-c', `trap '' XFSZ; ulimit -f ${kilobytes}; exec "$0" "$@"`]);
+}
+const addressOf = (run: Run): string => /(http:\/\/127\.0\.0\.1:\d+)\//.exec(run.said)![1]!;
+const save = (address: string, id: string, note: string, k: number) =>
+  fetch(`${address}/api/effects/${id}`, {
+    method: 'PUT',
+    headers: { 'Content-Type': 'application/json', 'If-None-Match': '*' },
+    body: JSON.stringify({ saveId: `save-of-${k}`, document: { ...emptyEffect(id, `Lamp ${k}`), note } }),
+  });
+
+test('on a full disk what is confirmed is kept, what is not is refused with a sentence, and it goes on', async () => {
+  const data = join(folder, 'cramped');
+  const first = await start({ WISPEN_DATA: data });
+  first.process.kill('SIGTERM');
+  await first.ended;
+  const run = await startCramped(1500, data);
+  const address = addressOf(run);
+  const confirmed: string[] = [];
+  const refused: string[] = [];
+  for (let k = 0; k < 60; k++) {
+    const id = `0190d000-0000-7000-8000-${String(k).padStart(12, '0')}`;
+    // Hard to compress, and as long as a note may be.
+    const note = Array.from({ length: 19_000 }, (_, j) => String.fromCharCode(97 + ((k * 31 + j * 7919) % 26))).join('');
+    const answer = await save(address, id, note, k);
+    if (answer.status === 201) confirmed.push(id);
+    else refused.push(`${answer.status} ${((await answer.json()) as { error: string }).error}`);
+  }
+  expect(confirmed.length).toBeGreaterThan(0);
+  expect(refused.length).toBeGreaterThan(0);
+  expect(new Set(refused.map((r) => r.replace(/^507 .*(full|written).*Nothing was changed\.$/, 'told')))).toEqual(
+    new Set(['told']),
+  );
+  expect((await fetch(`${address}/api/effects`)).status).toBe(200);
+  run.process.kill('SIGTERM');
+  await run.ended;
+  const roomy = await start({ WISPEN_DATA: data });
+  for (const id of confirmed) expect([id, (await fetch(`${addressOf(roomy)}/api/effects/${id}`)).status]).toEqual([id, 200]);
+  roomy.process.kill('SIGTERM');
+  await roomy.ended;
+}, 120_000);
+
+test('where nothing can be written at all it says so, and leaves nothing half made', async () => {
+  const data = join(folder, 'no-room');
+  const run = await startCramped(20, data);
+  expect([await run.ended, run.said]).toEqual([1, expect.stringMatching(/cannot be opened: .*(full|written)/)]);
+  const again = await start({ WISPEN_DATA: data });
+  expect(((await (await fetch(`${addressOf(again)}/api/effects`)).json()) as unknown[]).length).toBe(5);
+  again.process.kill('SIGTERM');
+  await again.ended;
+}, 60_000);
+
+test('the command that starts it keeps imported files in a hidden folder, and gives them back', async () => {
+  const data = join(folder, '.wispen-data');
+  const run = await start({ WISPEN_DATA: data }, [process.execPath, 'scripts/demo.mjs'], false);
+  const address = addressOf(run);
+  const png = encode({ width: 1, height: 1, data: Uint8Array.from([1, 2, 3]), channels: 3, depth: 8 });
+  const sha = createHash('sha256').update(png).digest('hex');
+  expect((await fetch(`${address}/api/assets/${sha}`, { method: 'PUT', body: new Uint8Array(png) })).status).toBe(201);
+  const back = await fetch(`${address}/api/assets/${sha}`);
+  expect([back.status, Buffer.from(await back.arrayBuffer()).equals(Buffer.from(png))]).toEqual([200, true]);
+  run.process.kill('SIGTERM');
+  await run.ended;
+}, 60_000);
+
+test('a second one on the same folder is told so', async () => {
+  const data = join(folder, 'shared');
+  const first = await start({ WISPEN_DATA: data });
+  const second = await start({ WISPEN_DATA: data });
+  expect([await second.ended, second.said]).toEqual([1, expect.stringContaining('another Wispen (process')]);
+  first.process.kill('SIGTERM');
+  await first.ended;
 });

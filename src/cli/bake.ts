@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { OUTPUTS, type OutputName } from '../core/effect/schema.js';
 import { withVariant } from '../core/effect/variant.js';
-import { BAKE_FORMATS, MAX_BAKE_SIDE, textureBake, type BakeFormat } from '../core/formats/texture.js';
+import { BAKE_FORMATS, MAX_BAKE_SIDE, MOST_OF_HALF, textureBake, type BakeFormat } from '../core/formats/texture.js';
 import type { BakeWork, FromThread, ToThread } from './bakeWorker.js';
 import { folderFor, partOf } from './files.js';
 import { BadInput, WrongUsage, effectAndPictures, variantNamed } from './input.js';
@@ -73,6 +73,7 @@ function runThreads(
     const workers: Worker[] = [];
     let next = 0;
     let done = 0;
+    let beyond = 0;
     let over = false;
     const begun = new Set<string>();
     const finish = (code: number, message: string | null) => {
@@ -82,6 +83,10 @@ function runThreads(
         // What a stopped thread was in the middle of, and nothing else.
         for (const path of begun) rmSync(partOf(path), { force: true });
         if (message) console.error(`wispen: ${message}`);
+        if (beyond > 0)
+          console.error(
+            `wispen: ${beyond} values are beyond ${MOST_OF_HALF.toLocaleString('en')}, the most that a half float of an EXR holds, and are written as that.`,
+          );
         resolve(code);
       });
     };
@@ -104,6 +109,7 @@ function runThreads(
         if ('failed' in message) return finish(1, message.failed);
         if ('done' in message) {
           done++;
+          beyond += message.beyond;
           begun.delete(pathOf(message.done));
           const seconds = (performance.now() - began) / 1000;
           const left = (seconds / done) * (frames.length - done);

@@ -1,7 +1,7 @@
 /** A thread of `wispen bake`: bakes the frames it is sent, each into a file of its own. */
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Effect, OutputName } from '../core/effect/schema.js';
-import { pictureFile, textureBake, type BakeFormat } from '../core/formats/texture.js';
+import { beyondHalf, pictureFile, textureBake, type BakeFormat } from '../core/formats/texture.js';
 import type { Picture } from '../core/base/picture.js';
 import { writeWhole } from './files.js';
 
@@ -14,7 +14,8 @@ export interface BakeWork {
   readonly format: BakeFormat;
 }
 export type ToThread = { readonly frame: number; readonly path: string };
-export type FromThread = { readonly ready: true } | { readonly done: number } | { readonly failed: string };
+export type FromThread =
+  { readonly ready: true } | { readonly done: number; readonly beyond: number } | { readonly failed: string };
 
 const port = parentPort!;
 const { effect, pictures, output, width, height, format } = workerData as BakeWork;
@@ -25,8 +26,9 @@ if (!made.ok) say({ failed: made.problem.message });
 else {
   port.on('message', ({ frame, path }: ToThread) => {
     try {
-      writeWhole(path, pictureFile(made.bake.frame(frame), width, height, output, format));
-      say({ done: frame });
+      const planes = made.bake.frame(frame);
+      writeWhole(path, pictureFile(planes, width, height, output, format));
+      say({ done: frame, beyond: format === 'exr' ? beyondHalf(planes) : 0 });
     } catch (error) {
       say({ failed: (error as Error).message });
     }

@@ -11,9 +11,10 @@ import { stageOf } from '../../tests/fixtures/stages.js';
 import { writeBundle } from '../core/formats/bundle.js';
 import { createApp } from './app.js';
 import { Decoder } from '../decoding/decoder.js';
-import { RevisionRow, SaveRow, openDatabase, type Database } from '../store/database.js';
+import { DocumentRow, RevisionRow, SaveRow, openDatabase, type Database } from '../store/database.js';
 import { assetsInUse, pruneSaves } from '../store/documents.js';
 import { loadDemo, seed } from './demo.js';
+import { accessKey, isLoopback, nameIn, servedNames } from './trust.js';
 
 const demo = loadDemo(join(dirname(fileURLToPath(import.meta.url)), '../../demo'));
 const work = mkdtempSync(join(tmpdir(), 'wispen-data-'));
@@ -99,6 +100,16 @@ describe('saving', () => {
   });
 });
 
+test('a list comes in pages that say where the next is (RFC 8288)', async () => {
+  const seen: string[] = [];
+  for (let path = '/api/effects?most=2'; path;) {
+    const page = await request(server).get(path);
+    seen.push(...(page.body as { name: string }[]).map((e) => e.name));
+    path = /<([^>]+)>; rel="next"/.exec(page.headers.link ?? '')?.[1] ?? '';
+  }
+  expect(seen.sort()).toEqual(['Beacon bulb', 'Failing tube', 'Hatch sign', 'Kelp frond', 'Sampling dome']);
+});
+
 describe('bad input is refused with a sentence, and nothing is stored', () => {
   const sentence = expect.stringMatching(/^[A-Z].*\.$/);
   const list = async () => (await request(server).get('/api/effects')).body as unknown[];
@@ -112,6 +123,54 @@ describe('bad input is refused with a sentence, and nothing is stored', () => {
     const answer = await put({ ...effect(), ...change } as Effect, 'save-0001', null);
     expect([answer.status, answer.body.error]).toEqual([400, sentence]);
     expect(await list()).toHaveLength(before);
+  });
+  test('what is small as it is sent and large as it is kept: deep lists, names of every object, text that is none', async () => {
+    let nested: unknown = [];
+    for (let k = 0; k < 4000; k++) nested = [nested];
+    const stage = stageOf({ id: 'deep' });
+    const putStage = (document: object) =>
+      request(server).put('/api/stages/deep').set('If-None-Match', '*').send({ saveId: 'save-deep', document });
+    for (const [send, words] of [
+      [() => put({ ...effect(), extra: { nested } } as Effect, 'save-0001', null), /deeper than 32 levels/],
+      [() => putStage({ ...stage, extra: { nested } }), /deeper than 32 levels/],
+      [() => put({ ...effect(), name: 'Lamp\0' }, 'save-0001', null), /holds a character that is none/],
+      [() => put({ ...effect(), id: 'constructor' } as Effect, 'save-0001', null), /means something else to every object/],
+      [
+        () => put({ ...effect(), home: { stage: 'constructor', prop: 'p', viewpoint: 'v' } } as Effect, 'save-0001', null),
+        /means something else/,
+      ],
+    ] as const) {
+      const answer = await send();
+      expect([answer.status, answer.body.error]).toEqual([400, expect.stringMatching(words)]);
+    }
+    expect(await DocumentRow.findByPk(effect().id)).toBeNull();
+  });
+  test('addresses that are none, and lists that begin nowhere', async () => {
+    for (const path of [
+      '/api/effects/..%2f..%2fetc',
+      '/api/effects/%00',
+      '/api/stages/a%2fb',
+      '/api/effects/x/strip',
+      '/api/assets/..%2fwispen.sqlite',
+    ])
+      expect([path, (await request(server).get(path)).status]).toEqual([path, 404]);
+    for (const path of [
+      '/api/effects/%',
+      '/api/effects/%ff',
+      '/%c0%ae',
+      '/api/effects?after=yesterday',
+      '/api/effects?most=-1',
+      '/api/effects?after=a&after=b',
+    ]) {
+      const answer = await request(server).get(path);
+      expect([path, answer.status, answer.body.error]).toEqual([path, 400, sentence]);
+      expect(JSON.stringify(answer.body)).not.toMatch(/node_modules|at .*\.ts/);
+    }
+  });
+  test('a saveId that belongs to another document', async () => {
+    await put(effect(), 'save-0001', null);
+    const other = await put(effect('Other', '0190b000-0000-7000-8000-000000000002'), 'save-0001', null);
+    expect([other.status, other.body.error]).toEqual([409, sentence]);
   });
   test('more than 4 MB', async () => {
     const answer = await put({ ...effect(), note: 'x'.repeat(5_000_000) }, 'save-0001', null);
@@ -143,6 +202,42 @@ describe('trust', () => {
     const foreign = await put(effect(), 'save-0001', null).set('Origin', 'https://elsewhere.example');
     expect(foreign.status).toBe(403);
     expect((await request(server).get('/api/effects').set('Host', 'elsewhere.example')).status).toBe(403);
+  });
+  test.each([
+    ['localhost', 200],
+    ['localhost:4173', 200],
+    ['127.0.0.1:80', 200],
+    ['[::1]:4173', 200],
+    ['LOCALHOST', 200],
+    // Names that only begin like ours, or are none.
+    ['127.evil.example', 403],
+    ['127.0.0.1.evil.example', 403],
+    ['localhost.evil.example', 403],
+    ['127.0.0.2', 403],
+    ['[::2]', 403],
+    ['localhost:x', 403],
+    ['evil@localhost', 403],
+    ['', 403],
+  ])('asked by the name %j it answers %d', async (name, status) => {
+    expect((await request(server).get('/api/health').set('Host', name)).status).toBe(status);
+  });
+  test('a name of the setting is served, and only as it is written', () => {
+    const names = servedNames('192.168.7.9', ['Bench.local']);
+    expect(['192.168.7.9', 'bench.local', 'localhost'].map((n) => names.has(n))).toEqual([true, true, true]);
+    expect(['bench.local.evil.example', '192.168.7.90'].some((n) => names.has(n))).toBe(false);
+    expect(nameIn('BENCH.local:99')).toBe('bench.local');
+    expect(isLoopback('127.evil.example')).toBe(false);
+  });
+  test('a key that is empty or damaged opens nothing', () => {
+    const keyFile = join(folder, 'access-key');
+    const key = accessKey(folder);
+    expect(key).toMatch(/^[\w-]{32}$/);
+    expect(accessKey(folder)).toBe(key);
+    for (const text of ['', '\n', 'short', 'with spaces in it and long enough to be one']) {
+      writeFileSync(keyFile, text);
+      expect(() => accessKey(folder)).toThrow(/empty or damaged/);
+      expect(() => createApp({ db, demo, host: '0.0.0.0', key: text.trim(), pages: null })).toThrow(/32 letters/);
+    }
   });
   test('off loopback every request shows the key', async () => {
     const open = createServer(

@@ -28,12 +28,17 @@ export function readLoop(program: Program, effect: Effect): LoopReading {
   );
   if (!moving) return { closes: true, period: null, strands: motions };
   if (effect.loop === null) return { closes: false, period: null, strands: motions };
-  const places = samplePlaces(POINTS);
+  // Every prop closes, not one alone: each place is on another.
+  const places = {
+    ...samplePlaces(POINTS),
+    propRandom: [Float32Array.from({ length: POINTS }, (_, k) => (k * 0.754877666) % 1)],
+  };
   const evaluator = evaluatorOf(program, roots, new Set(Object.keys(places) as Leaf[]));
   const params = paramValues(program.params, effect);
   const at = (time: number) => evaluator.evaluate(params, { ...places, time: [time], loop: [effect.loop!] }, POINTS);
   // On both sides of the join the effect must be what it is a loop later. A step is a hundredth of a frame; the two
-  // may differ by as much as the effect moves in ten steps, or by a thousandth of its size.
+  // may differ by as much as the effect moves in half a step, which nobody sees, or by a thousandth of its size, which
+  // rounding may make.
   const step = 0.01 / effect.fps;
   let closes = true;
   for (const side of [-step, step]) {
@@ -46,7 +51,7 @@ export function readLoop(program: Program, effect: Effect): LoopReading {
         for (let k = 0; k < POINTS; k++) {
           const motion = Math.abs(further[r]![l]![k]! - lane[k]!);
           const gap = Math.abs(late[r]![l]![k]! - lane[k]!);
-          if (!(gap <= 10 * motion + 1e-3 * size)) closes = false;
+          if (!(gap <= 0.5 * motion + 1e-3 * size)) closes = false;
         }
       }),
     );

@@ -1,6 +1,7 @@
 import { applyMend } from '../effect/mends.js';
 import type { Effect, Strand } from '../effect/schema.js';
 import { lower } from '../lower/lower.js';
+import { overTime } from '../../../tests/fixtures/read.js';
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 import { readLoop } from './loop.js';
 import { commonMultiple, fractionOf, readMotions, seconds } from './periods.js';
@@ -111,4 +112,57 @@ test('an effect without a loop runs on: periods are told, and nothing is to be c
   const loop = readLoop(lower(effect, { build: 'live' }), effect);
   expect(loop).toMatchObject({ closes: false, period: null, strands: [{ strand: 'w', nearest: null }] });
   expect(loop.strands[0]!.period).toBeCloseTo(1 / 1.3, 6);
+});
+
+const closesAt = (strands: Strand[], from: string, loop = 4): boolean => {
+  const effect = glow(strands, from, loop);
+  return readLoop(lower(effect, { build: 'live' }), effect).closes;
+};
+
+test('a hundredth of a turn too many in a second does not close, however quick it is', () => {
+  const wave = (rate: number): Strand[] => [{ id: 'w', name: 'W', op: 'wave', inputs: { rate: v(rate) } }];
+  expect([12, 12.01, 12.05, 40, 40.02].map((rate) => closesAt(wave(rate), 'w'))).toEqual([true, false, false, true, false]);
+});
+
+test('what closes on one prop alone does not close: a rate that is each prop’s own', () => {
+  const own: Strand[] = [
+    { id: 'r', name: 'Own', op: 'propRandom' },
+    { id: 'rate', name: 'Rate', op: 'mix', inputs: { a: v(1), b: v(1.6), amount: { from: 'r' } } },
+    { id: 'w', name: 'W', op: 'wave', inputs: { rate: { from: 'rate' } } },
+  ];
+  expect(closesAt(own, 'w')).toBe(false);
+  const shifted: Strand[] = [own[0]!, { id: 'w', name: 'W', op: 'wave', inputs: { rate: v(1), phase: { from: 'r' } } }];
+  expect(closesAt(shifted, 'w')).toBe(true);
+});
+
+test('a coordinate that scrolls over the loop is back where a tile is, not where noise is', () => {
+  const scroll: Strand = { id: 's', name: 'S', op: 'scroll', inputs: { speed: v([0.3, 0]) }, options: { over: 'loop' } };
+  const noise: Strand = { id: 'n', name: 'N', op: 'noise', inputs: { position: { from: 's' }, scale: v(3.7) } };
+  const tile: Strand = { id: 'f', name: 'F', op: 'fract', inputs: { in: { from: 's' } } };
+  expect(periodOf(glow([scroll, noise], 'n'), 'n')).toBe('free');
+  expect(periodOf(glow([scroll, tile], 'f'), 'f')).toBe(4);
+  expect(closesAt([scroll, noise], 'n')).toBe(false);
+});
+
+describe('over the loop, with a churn that is not even', () => {
+  const churn: Strand[] = [
+    time,
+    { id: 'sway', name: 'Sway', op: 'wave', inputs: { rate: v(0.75), low: v(-1), high: v(1) } },
+    { id: 'fast', name: 'Fast', op: 'multiply', inputs: { a: { from: 't' }, b: v(1.3) } },
+    { id: 'c', name: 'Churn', op: 'add', inputs: { a: { from: 'fast' }, b: { from: 'sway' } } },
+  ];
+  test.each(['noise', 'fractal', 'warp', 'cells', 'curl'])('%s closes, and jumps nowhere on its way', (op) => {
+    const strand: Strand = { id: 'n', name: 'N', op, inputs: { churn: { from: 'c' }, scale: v(2) }, options: { over: 'loop' } };
+    // The sway itself must close, which three quarters of a turn a second do over four.
+    const strands = [...churn, strand];
+    expect(closesAt(strands, 'n')).toBe(true);
+    const effect = glow(strands, 'n');
+    const steps = 4000;
+    const times = Array.from({ length: steps + 1 }, (_, k) => (k * 4) / steps);
+    const at = [...overTime(effect, 'n', times, { position: [0.31, 0.17, 0.73], loop: [4] })[0]!];
+    const jumps = at.slice(1).map((value, k) => Math.abs(value - at[k]!));
+    // A millisecond of it is a few hundredths at the most; a jump was up to six tenths.
+    expect(Math.max(...jumps)).toBeLessThan(0.05);
+    expect(Math.max(...at) - Math.min(...at)).toBeGreaterThan(0.1);
+  });
 });

@@ -1,7 +1,8 @@
 /**
  * When each strand's motion repeats. What is periodic by its nature (waves, beats, scrolls, turns) gives its period from
  * its rate and from how fast the time it follows runs; whatever reads it repeats when all that it reads does: after
- * their least common multiple. Nothing is measured here; measured closing is in loop.ts.
+ * their least common multiple. What comes of that is looked at before it is told; whether the outputs close is measured
+ * in loop.ts.
  */
 import type { Builder } from '../ir/builder.js';
 import { derivative } from '../ir/derivative.js';
@@ -13,7 +14,9 @@ import { paramValues } from '../lower/params.js';
 import { rates } from '../passes/rates.js';
 import { scalarise } from '../passes/scalarise.js';
 import { evaluate } from '../targets/reference.js';
-import { FRAME_LEAVES, LEAVES } from '../ir/leaves.js';
+import { evaluatorOf } from '../targets/evaluate.js';
+import { FRAME_LEAVES, LEAVES, type Leaf } from '../ir/leaves.js';
+import { samplePlaces } from './places.js';
 import type { Mend } from '../effect/mends.js';
 
 export type Motion =
@@ -273,9 +276,63 @@ const words = (value: Value): string =>
     ? value.map((v) => String(Number(v.toPrecision(4)))).join(', ')
     : String(Number(Number(value).toPrecision(4)));
 
+/** Longer periods are not measured: so far on, time's own steps would be what is seen. */
+const LONGEST = 120;
+const POINTS = 16;
+
+/**
+ * What is said to repeat is looked at, now and a period later, at places of different props: a coordinate that scrolls a
+ * whole lap is back where a tile is, but not where noise is. What does not repeat is told to wander.
+ */
+function measured(program: Program, effect: Effect, found: ReadonlyMap<string, StrandMotion>): ReadonlyMap<string, StrandMotion> {
+  const claims = new Map<string, number>();
+  for (const [id, { motion }] of found) {
+    const node = program.strands.get(id)!.value.node;
+    const claim = motion.kind === 'repeats' ? seconds(motion.period) : Infinity;
+    // What is keyed begins anew with the loop, which time here does not.
+    if (claim <= LONGEST && ![...rates([node]).keys()].some((n) => n.op === 'keys')) claims.set(id, claim);
+  }
+  if (claims.size === 0) return found;
+  const ids = [...claims.keys()];
+  const places = {
+    ...samplePlaces(POINTS),
+    propRandom: [Float32Array.from({ length: POINTS }, (_, k) => (k * 0.754877666) % 1)],
+  };
+  const roots = ids.map((id) => program.strands.get(id)!.value.node);
+  const evaluator = evaluatorOf(program, roots, new Set(Object.keys(places) as Leaf[]), POINTS);
+  const params = paramValues(program.params, effect);
+  const seen = new Map<number, number[][][]>();
+  const at = (time: number): number[][][] => {
+    let values = seen.get(time);
+    if (!values) {
+      const result = evaluator.evaluate(params, { ...places, time: [time], loop: [effect.loop ?? 0] }, POINTS);
+      seen.set(time, (values = result.map((root) => root.map((lane) => [...lane]))));
+    }
+    return values;
+  };
+  const step = 0.01 / effect.fps;
+  const wanders = new Set<string>();
+  for (const [k, id] of ids.entries())
+    for (const moment of [0.137, 0.611]) {
+      const [now, next, later] = [at(moment), at(moment + step), at(moment + claims.get(id)!)].map((v) => v[k]!) as [
+        number[][],
+        number[][],
+        number[][],
+      ];
+      now.forEach((lane, l) => {
+        const size = lane.reduce((m, v) => Math.max(m, Math.abs(v)), 1e-3);
+        lane.forEach((v, p) => {
+          const gap = Math.abs(later[l]![p]! - v);
+          if (gap > Math.abs(next[l]![p]! - v) + 2e-3 * size) wanders.add(id);
+        });
+      });
+    }
+  return new Map([...found].map(([id, f]) => [id, wanders.has(id) ? { motion: { kind: 'free' }, nearest: f.nearest } : f]));
+}
+
 /** @returns by strand: how it moves, and the nearest values that close it over the loop */
 export function readMotions(program: Program, effect: Effect): ReadonlyMap<string, StrandMotion> {
   const reader = new Reader(program, effect);
   for (const strand of strandsOf(effect)) reader.read(strand);
-  return reader.found;
+  return measured(program, effect, reader.found);
 }

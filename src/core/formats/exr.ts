@@ -136,17 +136,23 @@ export function writeExr({ width, height, channels, depth }: ExrPicture): Uint8A
 /** Lines a chunk, by the number of the compression. */
 const CHUNK_LINES = [1, 1, 1, 16, 32, 16, 32, 32, 32, 256];
 const [ZIPS, ZIP, PXR24, DWAA, DWAB] = [2, 3, 5, 8, 9];
+/** Those that store what they do not make smaller as it is. */
+const PLAIN = [0, 1, ZIPS, ZIP, 4, PXR24];
 /** Channels of a picture that can be of use here; each costs memory. */
 const MAX_CHANNELS = 64;
 
-/** Bytes a pixel of a list of channels: a name, a type (1 of two bytes, others of four) and twelve bytes more of each. */
+/** Bytes a pixel of a list of channels: a name, a type (1 of two bytes, 0 and 2 of four), a mark, how
+ * many pixels it stands for across and down. */
 function pixelBytes(list: Uint8Array): number {
   const view = new DataView(list.buffer, list.byteOffset, list.byteLength);
   let sum = 0;
   for (let at = 0, channels = 0; list[at] !== 0; channels++) {
     const end = list.indexOf(0, at);
     if (end < 0 || end + 17 > list.length || channels >= MAX_CHANNELS) throw new BadImage('its list of channels is broken');
-    sum += view.getInt32(end + 1, true) === 1 ? 2 : 4;
+    const [type, across, down] = [1, 9, 13].map((k) => view.getInt32(end + k, true)) as [number, number, number];
+    if (type < 0 || type > 2) throw new BadImage('a channel of it is of a kind that there is not');
+    if (across !== 1 || down !== 1) throw new BadImage('a channel of it has not every pixel; only full ones are read');
+    sum += type === 1 ? 2 : 4;
     at = end + 17;
   }
   return sum;
@@ -219,7 +225,9 @@ export function checkExr(bytes: Uint8Array): { width: number; height: number } {
     const content = bytes.subarray(chunk + 8, chunk + 8 + size);
     if (size === 0) continue;
     const own = Math.min(lines, height - (view.getInt32(chunk, true) - window[1]!));
-    const most = Math.max(1, own) * width * pixel;
+    if (!(own >= 1)) throw new BadImage('a part of it lies outside its lines');
+    const most = own * width * pixel;
+    if (PLAIN.includes(compression) && size > most) throw new BadImage('a part of it is longer than its lines are');
     // What compression would not have made smaller is stored as it is.
     if (compression === DWAA || compression === DWAB) for (const part of dwaParts(content)) unpackedSize([part], most);
     else if ((compression === ZIPS || compression === ZIP || compression === PXR24) && size < most) unpackedSize([content], most);

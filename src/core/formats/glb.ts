@@ -13,6 +13,8 @@ export const MAX_TRIANGLES = 2_000_000;
 const MAX_VERTICES = 6_000_000;
 const MAX_NODES = 10_000;
 const MAX_JSON_BYTES = 16 * 1024 * 1024;
+/** What its lists come to when each is unpacked. */
+const MAX_DESCRIBED_BYTES = 4 * MAX_MESH_BYTES;
 /** Metres from the origin. */
 const FARTHEST = 1e6;
 
@@ -102,6 +104,7 @@ function checkDescription(json: Json, binLength: number): void {
     return { length, stride: count(v.byteStride, 0, 'stride') };
   });
   const accessors = list(json, 'accessors');
+  let described = 0;
   for (const a of accessors) {
     const size = COMPONENT_BYTES[Number(a.componentType)];
     const width = WIDTH[String(a.type)];
@@ -109,7 +112,10 @@ function checkDescription(json: Json, binLength: number): void {
     const items = count(a.count, 0, 'count');
     if (items > MAX_VERTICES * 3) refuse(`It has a list of ${items} items, more than are read.`);
     if (a.sparse !== undefined) refuse('It stores numbers sparsely, which is not read here.');
-    if (a.bufferView === undefined) continue;
+    described += items * size * width;
+    // Several lists may share data, but each is unpacked by itself.
+    if (described > MAX_DESCRIBED_BYTES) refuse('It describes many times more numbers than it holds.');
+    if (a.bufferView === undefined) refuse('A list of its numbers has no data of its own, which is not read here.');
     const source = views[count(a.bufferView, 0, 'buffer view')];
     if (!source) return refuse('A list of its numbers points at data that is not there.');
     const stride = source.stride || size * width;

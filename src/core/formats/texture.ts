@@ -80,7 +80,17 @@ export function textureBake(
   };
 }
 
-/** PNG of 16 bits a channel. Colours are coded as sRGB (IEC 61966-2-1) and cut off at 1; EXR holds halves, unbounded. */
+/** The most that a half float holds (IEEE 754 binary16). */
+export const MOST_OF_HALF = 65504;
+
+/** How many values are beyond what EXR's halves hold: they are written as the most of it. */
+export const beyondHalf = (planes: readonly Float32Array[]): number =>
+  planes.reduce((sum, plane) => sum + plane.reduce((n, v) => n + (Math.abs(v) > MOST_OF_HALF ? 1 : 0), 0), 0);
+
+/**
+ * PNG of 16 bits a channel: colours are coded as sRGB (IEC 61966-2-1) and cut off at 1. EXR holds halves, cut off at
+ * 65,504; what is no number is 0 in both.
+ */
 export function pictureFile(
   planes: readonly Float32Array[],
   width: number,
@@ -91,7 +101,8 @@ export function pictureFile(
   const wide = planes.length === 2 ? [...planes, new Float32Array(width * height)] : planes;
   if (format === 'exr') {
     const names = wide.length === 1 ? ['Y'] : ['R', 'G', 'B', 'A'];
-    return writeExr({ width, height, channels: Object.fromEntries(wide.map((p, k) => [names[k]!, p])), depth: 'half' });
+    const held = (plane: Float32Array) => plane.map((v) => (v !== v ? 0 : Math.max(-MOST_OF_HALF, Math.min(MOST_OF_HALF, v))));
+    return writeExr({ width, height, channels: Object.fromEntries(wide.map((p, k) => [names[k]!, held(p)])), depth: 'half' });
   }
   const channels = wide.length as 1 | 3 | 4;
   const colour = COLOURS.includes(output);

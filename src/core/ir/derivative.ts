@@ -5,6 +5,7 @@
  */
 import { Builder, defineKernel } from './builder.js';
 import { LEAVES, type Axis, type Leaf } from './leaves.js';
+import { rebuilt } from './rebuilt.js';
 import { baseOf, widthOf, type Kernel, type Node } from './types.js';
 
 /** The change of each leaf, or null for one that does not change. */
@@ -265,33 +266,8 @@ class Differentiation {
 const argsOf = (b: Builder, types: readonly Node['type'][]) => types.map((t, k) => b.arg(k, t));
 
 /** The node in another builder, with its arguments given. */
-function transplant(into: Builder, root: Node, args: readonly Node[]): Node {
-  const done = new Map<Node, Node>();
-  const pending = [root];
-  while (pending.length > 0) {
-    const node = pending[pending.length - 1]!;
-    if (done.has(node)) {
-      pending.pop();
-      continue;
-    }
-    const missing = node.args.filter((a) => !done.has(a));
-    if (missing.length > 0) {
-      pending.push(...missing);
-      continue;
-    }
-    pending.pop();
-    done.set(
-      node,
-      node.op === 'arg'
-        ? args[node.index!]!
-        : into.again(
-            node,
-            node.args.map((a) => done.get(a)!),
-          ),
-    );
-  }
-  return done.get(root)!;
-}
+const transplant = (into: Builder, root: Node, args: readonly Node[]): Node =>
+  rebuilt(into, root, (node) => (node.op === 'arg' ? args[node.index!]! : null));
 
 /** A slope's slope changes what changes already. */
 function freshName(params: Kernel['params'], name: string): string {

@@ -1,6 +1,6 @@
 /** Motion that meets its beginning again when the loop is over. */
 import type { Builder } from '../ir/builder.js';
-import { derivative } from '../ir/derivative.js';
+import { rebuilt } from '../ir/rebuilt.js';
 import type { Node } from '../ir/types.js';
 
 export const closing = {
@@ -15,10 +15,18 @@ function wholeLaps(b: Builder, rate: Node): Node {
   return b.op('select', b.op('eq', laps, 0), b.op('sign', rate), laps);
 }
 
+/** What a value is at another moment. */
+const atTime = (b: Builder, value: Node, moment: Node): Node =>
+  rebuilt(b, value, (node) => (node.op === 'leaf' && node.leaf === 'time' ? moment : null));
+
+const isTime = (node: Node): boolean => node.op === 'leaf' && node.leaf === 'time';
+
 /** Laps made since time 0: time x rate, or, when that is asked and there is a loop, at the nearest rate that closes. */
 export function lapped(b: Builder, time: Node, rate: Node, closes: boolean): Node {
   if (!closes) return b.mul(time, rate);
   const loop = b.leaf('loop');
+  // Another clock than the loop's own closes by how far it comes, whatever its pace.
+  if (!isTime(time)) return closedGrowth(b, b.mul(time, rate)).at;
   return b.op('select', b.op('lt', 0, loop), b.mul(b.div(time, loop), wholeLaps(b, rate)), b.mul(time, rate));
 }
 
@@ -30,20 +38,24 @@ export interface Lane {
 
 /** The same for an axis of noise: the lattice repeats after as many cells as the loop holds. */
 export function lappedCells(b: Builder, time: Node, rate: Node): Lane {
+  if (!isTime(time)) return closedGrowth(b, b.mul(time, rate));
   const period = b.op('select', b.op('lt', 0, b.leaf('loop')), b.op('abs', wholeLaps(b, rate)), 0);
   return { at: lapped(b, time, rate, true), period };
 }
 
-/** A value that grows with time, such as a churn, made to close: how fast it grows is read off itself. */
+/**
+ * A value that grows with time, such as a churn, made to close: how far it comes in a whole lap is brought to a whole
+ * number, and what that adds is spread evenly over the loop. At what pace it comes there does not matter.
+ */
 export function closedGrowth(b: Builder, value: Node): Lane {
-  const rate = derivative(b, value, (leaf) => (leaf === 'time' ? b.constant(1) : null));
-  const laps = wholeLaps(b, rate);
   const loop = b.leaf('loop');
-  // The value's own place is kept; what is between its rate and a whole one is taken away evenly over the loop.
-  const drift = b.mul(b.sub(b.div(laps, loop), rate), b.leaf('time'));
-  const whole = b.op('lt', 0, loop);
+  const lap = b.sub(atTime(b, value, loop), atTime(b, value, b.constant(0)));
+  const whole = b.op('round', lap);
+  const laps = b.op('select', b.op('eq', whole, 0), b.op('sign', lap), whole);
+  const drift = b.mul(b.div(b.sub(laps, lap), loop), b.leaf('time'));
+  const loops = b.op('lt', 0, loop);
   return {
-    at: b.op('select', whole, b.add(value, drift), value),
-    period: b.op('select', whole, b.op('abs', laps), 0),
+    at: b.op('select', loops, b.add(value, drift), value),
+    period: b.op('select', loops, b.op('abs', laps), 0),
   };
 }

@@ -41,8 +41,8 @@ function churned(b: Builder, place: Node, churn: Node | undefined, closes: boole
   const { at, period } = closedGrowth(b, churn);
   return { at: b.join(...b.split(place), at), period };
 }
-const noiseOf = (b: Builder, { at, period }: { at: Node; period: Node | null }, seed: Node) =>
-  period ? loopedNoiseAt(b, at, seed, period) : noiseAt(b, at, seed);
+const noiseOf = (b: Builder, { at, period }: { at: Node; period: Node | null }, seed: Node, part = 0) =>
+  period ? loopedNoiseAt(b, at, seed, period, part) : noiseAt(b, at, seed, part);
 
 export const NOISE: readonly OperatorRecord[] = [
   operator({
@@ -143,12 +143,12 @@ export const NOISE: readonly OperatorRecord[] = [
       seed,
     },
     outputs: [{ id: 'value', kind: (given) => given.position ?? '3', note: 'the position' }],
-    source: 'a noise a component, of seeds that follow one another',
+    source: 'a noise a component, each another part of the seed',
     options: { over },
     lower: ({ b, options }, x) => {
       const at = churned(b, b.mul(x.position!, x.scale!), x.churn, options.over === 'loop');
       const first = b.op('floor', x.seed!);
-      const push = Array.from({ length: widthOf(x.position!.type) }, (_, k): Node => noiseOf(b, at, b.add(first, k)));
+      const push = Array.from({ length: widthOf(x.position!.type) }, (_, k): Node => noiseOf(b, at, first, k));
       return { value: b.add(x.position!, b.mul(b.join(...push), x.amount!)) };
     },
   }),

@@ -1,17 +1,22 @@
-import { apply, applier, readerOf } from '../../../tests/fixtures/read.js';
+import { apply, applier, overTime, readerOf } from '../../../tests/fixtures/read.js';
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 
 const moments = Array.from({ length: 60 }, (_, k) => k * 0.0731);
 const over = (read: ReturnType<typeof applier>, loop = 4) => moments.map((t) => read({ time: [t], loop: [loop] })[0]!);
 
 describe('flicker', () => {
-  test('is gradient noise of rate x time + seed, between its floor and its ceiling', () => {
-    const flicker = applier('flicker', { rate: 3.5, seed: 12, low: -0.2, high: 0.3 });
+  test('is gradient noise of rate x time and the seed’s fraction, between its floor and its ceiling', () => {
+    const flicker = applier('flicker', { rate: 3.5, seed: 12.25, low: -0.2, high: 0.3 });
     const noise = readerOf(
       effectOf([
         { id: 't', name: 'T', op: 'time' },
-        { id: 'x', name: 'X', op: 'formula', inputs: { a: { from: 't' }, formula: { value: { text: 'a * 3.5 + 12.0' } } } },
-        { id: 'n', name: 'N', op: 'noise', inputs: { position: { from: 'x' } } },
+        {
+          id: 'x',
+          name: 'X',
+          op: 'formula',
+          inputs: { a: { from: 't' }, formula: { value: { text: 'vec2(0.618034, a * 3.5 + 0.25)' } } },
+        },
+        { id: 'n', name: 'N', op: 'noise', inputs: { position: { from: 'x' }, seed: { value: 12 } } },
       ]),
       'n',
     );
@@ -19,6 +24,40 @@ describe('flicker', () => {
       const wanted = Math.max(-0.2, Math.min(0.3, noise({ time: [t] })[0]!));
       expect(flicker({ time: [t] })[0]).toBeCloseTo(wanted, 5);
     }
+  });
+  /** Pearson's, of two rows as they stand, the second `lag` later. */
+  const correlation = (a: readonly number[], b: readonly number[], lag = 0): number => {
+    const n = a.length - lag;
+    const [x, y] = [a.slice(0, n), b.slice(lag)];
+    const mean = (v: readonly number[]) => v.reduce((s, w) => s + w, 0) / v.length;
+    const [mx, my] = [mean(x), mean(y)];
+    const sum = (f: (k: number) => number) => x.reduce((s, _, k) => s + f(k), 0);
+    const along = sum((k) => (x[k]! - mx) * (y[k]! - my));
+    return along / Math.sqrt(sum((k) => (x[k]! - mx) ** 2) * sum((k) => (y[k]! - my) ** 2));
+  };
+  test('a hundred pairs of seeds have nothing to do with one another, neither at once nor one after the other', () => {
+    // Two samples a cell, over thousands of cells: what chance leaves is less than a hundredth.
+    const half = Array.from({ length: 40_000 }, (_, k) => k * 0.5 + 0.25);
+    const rows = Array.from({ length: 15 }, (_, seed) => {
+      const lamp = {
+        id: 'f',
+        name: 'F',
+        op: 'flicker',
+        inputs: { rate: { value: 1 }, seed: { value: seed }, low: { value: -1 } },
+      };
+      return [...overTime(effectOf([lamp], {}, { loop: null }), 'f', half)[0]!];
+    });
+    const pairs = rows.flatMap((a, j) => rows.slice(j + 1).map((b, k) => [a, b, k + 1] as const)).slice(0, 100);
+    expect(pairs).toHaveLength(100);
+    for (const [a, b, apart] of pairs)
+      for (const lag of [0, 2, 2 * apart]) expect(Math.abs(correlation(a, b, lag))).toBeLessThan(0.05);
+  });
+  test('no moment comes again and again at which it stands in the middle', () => {
+    const read = applier('flicker', { rate: 1, seed: 3, low: -1 }, {}, { loop: null });
+    const size = (part: number) =>
+      Array.from({ length: 400 }, (_, k) => Math.abs(read({ time: [k + part] })[0]!)).reduce((s, v) => s + v, 0) / 400;
+    const sizes = [0, 0.25, 0.5, 0.75].map(size);
+    expect(Math.min(...sizes)).toBeGreaterThan(0.5 * Math.max(...sizes));
   });
   test('no two seeds flicker together, not even when asked to close', () => {
     for (const mode of ['free', 'loop']) {

@@ -19,6 +19,12 @@ const SHAPES: Record<string, (b: Builder, turns: Node) => Node> = {
   saw: (b, turns) => b.sub(b.mul(b.composite('fract', turns), 2), 1),
 };
 
+/**
+ * Where a flicker runs through its lattice: noise is 0 at the corners, so that along a row of them every lamp would pass
+ * through the middle in step. The golden ratio's part stays between rows in finer octaves too.
+ */
+const BETWEEN_ROWS = 0.618034;
+
 export const TIME: readonly OperatorRecord[] = [
   operator({
     id: 'wave',
@@ -85,7 +91,12 @@ export const TIME: readonly OperatorRecord[] = [
     inputs: {
       time: clock,
       rate: { kind: '1', default: 4, soft: [0, 20], unit: 'Hz', note: 'how quick it is' },
-      seed: { kind: '1', default: 0, soft: [0, 100], note: 'added to rate x time: no two seeds flicker together' },
+      seed: {
+        kind: '1',
+        default: 0,
+        soft: [0, 100],
+        note: 'each whole number another lamp, fractions shift it: no two flicker together, or after one another',
+      },
       low: { kind: '1', default: 0, soft: [-1, 1], note: 'the floor' },
       high: { kind: '1', default: 1, soft: [-1, 1], note: 'the ceiling' },
       smoothness: { kind: '1', default: 1, soft: [0, 1], note: '1 swings, 0 jumps from one value to the next' },
@@ -93,13 +104,14 @@ export const TIME: readonly OperatorRecord[] = [
     },
     options: { over: closing },
     outputs: [{ id: 'value', kind: '1', note: 'between low and high' }],
-    source: 'gradient noise of rate x time + seed (Perlin 2002), clamped',
+    source:
+      'gradient noise (Perlin 2002) of rate x time + the seed’s fraction, along a line between two rows of its lattice; clamped',
     lower: ({ b, options }, x) => {
       const loops = options.over === 'loop';
-      // What repeats must not wander into another seed's part: there, whole seeds choose the noise, fractions shift it.
+      // Whole seeds choose the noise, fractions shift it: added to the time whole, a seed would be another's time.
       const whole = b.op('floor', x.seed!);
       const lane = lappedCells(b, x.time!, x.rate!);
-      const place = loops ? b.add(lane.at, b.sub(x.seed!, whole)) : b.add(b.mul(x.time!, x.rate!), x.seed!);
+      const place = b.add(loops ? lane.at : b.mul(x.time!, x.rate!), b.sub(x.seed!, whole));
       // Within each unit the way is gone in the middle part only, the smaller the more sudden.
       const shifted = b.add(place, 0.5);
       const cell = b.op('floor', shifted);
@@ -109,9 +121,9 @@ export const TIME: readonly OperatorRecord[] = [
       const at = b.op('select', b.op('lt', x.smoothness!, 1), b.sub(b.add(cell, gone), 0.5), place);
       const octaves = b.composite('clamp', x.octaves!, 1, MAX_OCTAVES);
       const count = octaves.op === 'const' ? Math.ceil(octaves.values![0]!) : MAX_OCTAVES;
-      const rest = [loops ? whole : b.constant(0), octaves, b.constant(2), b.constant(0.5)];
-      const kernel = fractalOf(1, 'fbm', count, loops);
-      const noise = b.call(kernel, at, ...rest, ...(loops ? [lane.period] : []));
+      const rest = [whole, octaves, b.constant(2), b.constant(0.5)];
+      const kernel = fractalOf(2, 'fbm', count, loops);
+      const noise = b.call(kernel, b.join(b.constant(BETWEEN_ROWS), at), ...rest, ...(loops ? [lane.period] : []));
       return { value: b.composite('clamp', noise, x.low!, x.high!) };
     },
   }),

@@ -201,10 +201,17 @@ interface HostCalls {
   readonly numberOf: (node: ScalarNode) => number;
 }
 
-/** Emits one function's worth of nodes. Values read more than once live in locals; the rest stay on the stack. */
+/**
+ * Emits one function's worth of nodes. Values read more than once live in locals; the rest stay on the stack. A local is
+ * free for another value once the last reader has had it: engines take 50,000 of them, and large sheets have more values.
+ */
 class FunctionEmitter {
   readonly code = new Bytes();
   private readonly local = new Map<ScalarNode, number>();
+  /** Locals whose values have been read for the last time. */
+  private readonly free: number[] = [];
+  /** Values that outlive their readers: what is computed before a loop is read in each of its rounds. */
+  private readonly lasting = new Set<ScalarNode>();
   private readonly multi = new Map<ScalarNode, number[]>();
   private readonly uses = new Map<ScalarNode, number>();
   private vectors = 0;
@@ -225,7 +232,7 @@ class FunctionEmitter {
   }
 
   vector(): number {
-    return this.parameters + this.vectors++;
+    return this.free.pop() ?? this.parameters + this.vectors++;
   }
 
   /** Loop counters come after every vector; their final index is known only at the end. */
@@ -235,16 +242,11 @@ class FunctionEmitter {
     this.local.set(node, index);
   }
 
-  /** Computes a node now and keeps it. */
-  keep(node: ScalarNode): void {
+  /** Computes a node now and keeps it. @param lasting also after its last reader here */
+  keep(node: ScalarNode, lasting = false): void {
+    if (lasting) this.lasting.add(node);
     if (this.local.has(node) || isSeveral(node)) return;
-    this.push(node);
-    if (this.local.has(node))
-      this.code.add(0x1a); // drop: the push left a copy
-    else this.store(node);
-  }
-
-  private store(node: ScalarNode): void {
+    this.compute(node);
     const index = this.vector();
     this.local.set(node, index);
     this.code.add(LOCAL_SET).u32(index);
@@ -254,6 +256,7 @@ class FunctionEmitter {
     const index = this.local.get(node);
     if (index !== undefined) {
       this.code.add(LOCAL_GET).u32(index);
+      this.used(node);
       return;
     }
     this.compute(node);
@@ -262,16 +265,31 @@ class FunctionEmitter {
       this.local.set(node, kept);
       this.code.add(LOCAL_TEE).u32(kept);
     }
+    this.used(node);
   }
 
-  /** Values that must exist before their readers: what is read more than once, and every so often what is nested deeply. */
-  settle(nodes: readonly ScalarNode[]): void {
+  /** One of a value's readers has had it. */
+  private used(node: ScalarNode): void {
+    const left = (this.uses.get(node) ?? 1) - 1;
+    this.uses.set(node, left);
+    const index = this.local.get(node);
+    if (left > 0 || index === undefined || index < this.parameters || this.lasting.has(node)) return;
+    this.local.delete(node);
+    this.free.push(index);
+  }
+
+  /**
+   * Values that must exist before their readers: what is read more than once, and every so often what is nested deeply.
+   * @param lasting what is read in every round of a loop that follows
+   */
+  settle(nodes: readonly ScalarNode[], lasting: ReadonlySet<ScalarNode> = new Set()): void {
     const depths = new Map<ScalarNode, number>();
     for (const node of nodes) {
       let depth = 0;
       for (const arg of node.args) depth = Math.max(depth, (depths.get(arg) ?? 0) + 1);
       const deep = depth >= DEEPEST;
-      if (node.op !== 'const' && (deep || (this.uses.get(node) ?? 0) > 1)) this.keep(node);
+      if (lasting.has(node)) this.keep(node, true);
+      else if (node.op !== 'const' && (deep || (this.uses.get(node) ?? 0) > 1)) this.keep(node);
       depths.set(node, this.local.has(node) || this.multi.has(node) ? 0 : depth);
     }
   }
@@ -279,18 +297,19 @@ class FunctionEmitter {
   /** Leaves a value on the stack and keeps it, for operations that need it twice: it must not be computed again. */
   private pushToRepeat(node: ScalarNode): () => void {
     if (node.op === 'const') {
-      this.push(node);
-      return () => this.push(node);
+      this.compute(node);
+      return () => this.compute(node);
     }
+    // Read before it may be free, and again before anything else is kept.
+    const index = this.local.get(node) ?? null;
     this.push(node);
-    let index = this.local.get(node);
-    if (index === undefined) {
-      index = this.vector();
-      this.local.set(node, index);
-      this.code.add(LOCAL_TEE).u32(index);
-    }
-    const kept = index;
-    return () => this.code.add(LOCAL_GET).u32(kept);
+    const kept = index ?? this.local.get(node) ?? this.vector();
+    const own = index === null && !this.local.has(node);
+    if (own) this.code.add(LOCAL_TEE).u32(kept);
+    return () => {
+      this.code.add(LOCAL_GET).u32(kept);
+      if (own) this.free.push(kept);
+    };
   }
 
   private compute(node: ScalarNode): void {
@@ -400,6 +419,7 @@ class FunctionEmitter {
       if (inner.op === 'arg') {
         const k = inner.index!;
         this.local.set(inner, k < width ? held[k]! : k === width ? floatCounter : held[k - 1]!);
+        this.lasting.add(inner);
       }
     this.count(nodes, next);
     this.settle(nodes);
@@ -627,7 +647,10 @@ export function emitWasm(
   const steady = new Set<ScalarNode>();
   for (const node of program.nodes) if (changes.has(node)) for (const arg of node.args) if (!changes.has(arg)) steady.add(arg);
   for (const root of roots) if (!changes.has(root)) steady.add(root);
-  for (const node of program.nodes) if (steady.has(node)) main.keep(node);
+  main.settle(
+    program.nodes.filter((n) => !changes.has(n)),
+    steady,
+  );
   const { code } = main;
   code.add(0x41, 0x00, LOCAL_SET, 1);
   code.add(0x03, 0x40);

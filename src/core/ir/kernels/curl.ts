@@ -26,10 +26,7 @@ function makeCurl(width: 2 | 3, churning: Churning): Kernel {
     range: () => ({ low: -16, high: 16 }),
     build: (b, p, seed, churn, period) => {
       const at = churn ? b.join(...b.split(p!), churn) : p!;
-      const potential = (k: number): Node => {
-        const own = b.add(seed!, k);
-        return period ? loopedNoiseAt(b, at, own, period) : noiseAt(b, at, own);
-      };
+      const potential = (k: number): Node => (period ? loopedNoiseAt(b, at, seed!, period, k) : noiseAt(b, at, seed!, k));
       const slope = (of: Node, axis: number) =>
         slopeBy(b, of, p!, b.constant(...Array.from({ length: width }, (_, j) => (j === axis ? 1 : 0))));
       const first = potential(0);

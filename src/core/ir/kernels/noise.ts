@@ -95,10 +95,19 @@ export function fade(b: Builder, t: Node): Node {
   return b.mul(b.mul(b.mul(t, t), t), b.add(b.mul(t, b.sub(b.mul(t, 6), 15)), 10));
 }
 
-/** Turns what the artist calls a seed (any number; its whole part counts) into 32 well mixed bits. */
-export function seedBits(b: Builder, seed: Node): Node {
-  const whole = b.op('min', b.op('max', b.op('floor', seed), -FARTHEST_SEED), FARTHEST_SEED);
-  return b.call(lowbias32, b.op('ftoi', whole));
+/** 2^32 over the golden ratio: its multiples lie as far from one another as they can, farther than seeds go. */
+const GOLDEN = 0x9e3779b9 | 0;
+
+/**
+ * Turns what the artist calls a seed (any number; its whole part counts) into 32 well mixed bits.
+ * @param part which of the noises that one seed gives: each is another than that of any other seed
+ */
+export function seedBits(b: Builder, seed: Node, part: number | Node = 0): Node {
+  const whole = b.op('ftoi', b.op('min', b.op('max', b.op('floor', seed), -FARTHEST_SEED), FARTHEST_SEED));
+  if (part === 0) return b.call(lowbias32, whole);
+  const apart =
+    typeof part === 'number' ? b.integer(Math.imul(part, GOLDEN)) : b.op('imul', b.op('ftoi', part), b.integer(GOLDEN));
+  return b.call(lowbias32, b.op('iadd', whole, apart));
 }
 
 /**
@@ -166,9 +175,9 @@ export const gradientNoise = {
   4: makeGradientNoise(4),
 } as const;
 
-/** Gradient noise at a position of one to four numbers. */
-export function noiseAt(b: Builder, position: Node, seed: Node): Node {
-  return b.call(gradientNoise[widthOf(position.type)], position, seedBits(b, seed));
+/** Gradient noise at a position of one to four numbers. @param part see `seedBits` */
+export function noiseAt(b: Builder, position: Node, seed: Node, part: number | Node = 0): Node {
+  return b.call(gradientNoise[widthOf(position.type)], position, seedBits(b, seed, part));
 }
 
 /** Noise whose lattice along its last axis repeats after a whole number of cells; 0 for never. */
@@ -248,8 +257,8 @@ function looseSlice(width: 1 | 2 | 3 | 4): Kernel {
 const loopedNoise = { 1: makeLoopedNoise(1), 2: makeLoopedNoise(2), 3: makeLoopedNoise(3), 4: makeLoopedNoise(4) } as const;
 
 /** Gradient noise that is the same again after `period` whole numbers of its last component; 0 for never. */
-export function loopedNoiseAt(b: Builder, position: Node, seed: Node, period: Node): Node {
-  return b.call(loopedNoise[widthOf(position.type)], position, seedBits(b, seed), period);
+export function loopedNoiseAt(b: Builder, position: Node, seed: Node, period: Node, part: number | Node = 0): Node {
+  return b.call(loopedNoise[widthOf(position.type)], position, seedBits(b, seed, part), period);
 }
 
 /** What an octave gives: as it is, folded at 0, or folded and turned over. */
@@ -264,7 +273,7 @@ export const MAX_OCTAVES = 8;
 
 /**
  * Octaves of gradient noise, each finer by the lacunarity and weaker by the gain, over the sum of their strengths; the
- * last one comes in by the fraction of the octaves. Octave i is the noise of seed + i.
+ * last one comes in by the fraction of the octaves. Octave i is part i of the seed.
  */
 function makeFractal(width: 1 | 2 | 3 | 4, kind: Fractal, count: number, looped: boolean): Kernel {
   return defineKernel({
@@ -288,8 +297,7 @@ function makeFractal(width: 1 | 2 | 3 | 4, kind: Fractal, count: number, looped:
         const [first, wanted, finer, weaker] = outer as [Node, Node, Node, Node];
         const share = inner.op('min', inner.op('max', inner.sub(wanted, i), 0), 1);
         const weight = inner.mul(amplitude, share);
-        const own = inner.add(first, i);
-        const n = FRACTALS[kind](inner, lap ? loopedNoiseAt(inner, place, own, lap) : noiseAt(inner, place, own));
+        const n = FRACTALS[kind](inner, lap ? loopedNoiseAt(inner, place, first, lap, i) : noiseAt(inner, place, first, i));
         return [
           inner.add(total, inner.mul(n, weight)),
           inner.add(strengths, weight),
