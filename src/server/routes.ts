@@ -19,7 +19,7 @@ import type { DemoWorld } from './demo.js';
 const MAX_STRIP_BYTES = 2 * 1024 * 1024;
 const isWebp = (bytes: Buffer) => bytes.toString('latin1', 0, 4) === 'RIFF' && bytes.toString('latin1', 8, 12) === 'WEBP';
 
-const saveBody = z.strictObject({ saveId: z.string().min(8).max(64), document: z.unknown() });
+const saveBody = z.strictObject({ saveId: z.string().regex(/^[\w.:-]{8,64}$/), document: z.unknown() });
 
 type Read =
   | { readonly ok: true; readonly id: string; readonly name: string; readonly text: string }
@@ -63,6 +63,11 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
   router.use((_req, res, next) => {
     res.set('Cache-Control', 'no-store');
     next();
+  });
+  // What no id can be is not asked of the database.
+  router.param('id', (_req, res, next, id: string) => {
+    if (/^\P{Cc}{1,64}$/u.test(id)) next();
+    else fail(res, 404, 'There is nothing at this address.');
   });
   router.put('/assets/:sha', async (req: Request<{ sha: string }>, res) => {
     const { sha } = req.params;
