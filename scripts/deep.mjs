@@ -5,10 +5,16 @@ import { ensureBuild, ensureModules, root } from './setup.mjs';
 ensureModules();
 ensureBuild();
 const parts = [
-  // Constructed sheets by the thousand, histories of many edits.
+  // Constructed sheets by the thousand, histories of many edits, documents and files that are damaged, starts that are killed.
   [
     'sheets',
-    ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', 'agreement', 'historyStore', 'skeleton'],
+    [
+      '--experimental-vm-modules',
+      '--no-warnings',
+      'node_modules/jest/bin/jest.js',
+      '--testTimeout=7200000',
+      ...['agreement', 'historyStore', 'skeleton', 'tests/mutants', 'tests/large', 'decoder', 'store.test'],
+    ],
   ],
   // Fifty kills; every operator on many more points, and whole sheets, on the graphics card.
   ['browser', ['node_modules/@playwright/test/cli.js', 'test', 'safety', 'gpu/agreement', '--timeout=1800000']],

@@ -7,7 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { samplePlaces } from '../src/core/analysis/places.js';
 import { strandsOf, type Effect } from '../src/core/effect/schema.js';
 import { writeEffect } from '../src/core/effect/write.js';
-import { LEAF_NAMES } from '../src/core/ir/leaves.js';
+import { LEAF_NAMES, LEAVES, type Leaf } from '../src/core/ir/leaves.js';
 import { lower } from '../src/core/lower/lower.js';
 import { paramValues } from '../src/core/lower/params.js';
 import { OPERATORS } from '../src/core/operators/catalogue.js';
@@ -17,7 +17,8 @@ import { emitGlsl } from '../src/core/targets/glsl.js';
 import { shaderPair } from '../src/core/targets/glslPair.js';
 import { evaluate } from '../src/core/targets/reference.js';
 import { WasmRunner, emitWasm, type LeafValues } from '../src/core/targets/wasm.js';
-import { PICTURES, constructSheet, effectOf } from './fixtures/sheets.js';
+import { sheetsOf } from './fixtures/fills.js';
+import { PICTURES, constructSheet, effectOf, randomFrom } from './fixtures/sheets.js';
 
 // `npm run test:deep` is for a night: more sheets, and longer ones.
 const DEEP = process.env.WISPEN_DEEP !== undefined;
@@ -61,6 +62,56 @@ test('WebAssembly equals the reference evaluator to the bit', () => {
       );
     }
   }
+  expect(compared).toBeGreaterThan(10_000);
+});
+
+test('so it does on extreme inputs, at every operator with every option', () => {
+  const EXTREME = [
+    0,
+    -0,
+    1,
+    -1,
+    0.5,
+    1e-45,
+    -1e-38,
+    16777216,
+    2147483648,
+    -2147483904,
+    4e9,
+    1e20,
+    -3e38,
+    Infinity,
+    -Infinity,
+    NaN,
+  ];
+  const random = randomFrom(15);
+  const any = () => EXTREME[Math.floor(random() * EXTREME.length)]!;
+  const points = 16;
+  let compared = 0;
+  for (const operator of OPERATORS)
+    for (const { name, effect } of sheetsOf(operator)) {
+      const program = lower(effect, { build: 'live' });
+      const params = paramValues(program.params, effect);
+      const ports = Object.values(program.strands.get('tested')!.ports);
+      const scalar = scalarise(ports.map((p) => p.node));
+      const varying = new Set(LEAF_NAMES.filter((l) => l !== 'loop'));
+      const values = Object.fromEntries(
+        LEAF_NAMES.map((l) => [l, LEAVES[l].fallback.map(() => Float32Array.from({ length: points }, any))]),
+      ) as Record<Leaf, Float32Array[]>;
+      const runner = WasmRunner.make(emitWasm(scalar, varying, params.length), PICTURES);
+      const results = runner.evaluate(params, { ...values, loop: [4] }, points);
+      for (let k = 0; k < points; k++) {
+        const at = Object.fromEntries(LEAF_NAMES.map((l) => [l, l === 'loop' ? [4] : values[l].map((lane) => lane[k]!)]));
+        evaluate(scalar, { params, leaves: at, pictures: PICTURES }).forEach((root, r) =>
+          root.forEach((wanted, lane) => {
+            compared++;
+            const got = results[r]![lane]![k]!;
+            if (!Object.is(got + 0, wanted + 0))
+              throw new Error(`${name}, port ${r}: ${got} is not ${wanted}, at ${JSON.stringify(at)}`);
+          }),
+        );
+      }
+    }
   expect(compared).toBeGreaterThan(10_000);
 });
 

@@ -60,6 +60,13 @@ describe('does not glow', () => {
   });
 });
 
+test('a product of products of products is looked through once, not twice at every step', () => {
+  const strands: Strand[] = [{ id: 's0', name: 'Time', op: 'time' }];
+  for (let k = 1; k <= 60; k++)
+    strands.push({ id: `s${k}`, name: `P${k}`, op: 'multiply', inputs: { a: { from: `s${k - 1}` }, b: { from: `s${k - 1}` } } });
+  expect(brightnessKnob(effectOf(strands, { emission: { from: 's60' } }))).toBeNull();
+});
+
 describe('whites out', () => {
   test('far beyond the tone curve’s shoulder a hue is lost; the mend brings it back', () => {
     expect(codes(4)).not.toContain('whites-out');
@@ -67,6 +74,8 @@ describe('whites out', () => {
     expect(finding.why).toMatch(/leaves \d+ % of the hue/);
     if (finding.mend?.kind !== 'brightness') throw new Error('no mend');
     expect(codes(finding.mend.factor)).toEqual([]);
+    // As much as may be, but for a round number: a sixth more is too much again.
+    expect(codes(finding.mend.factor * 1.6)).toContain('whites-out');
   });
   test('what is left of a hue goes from 1 in the dark to nothing, never up again (linear curve: closed form)', () => {
     const rgb: Rgb = [1, 0.1, 0.4];

@@ -1,5 +1,6 @@
 /** Why an effect does not glow, and why it went white: the emission's brightest place against bloom and tone curve. */
 import { produce } from 'immer';
+import { reach } from '../base/reach.js';
 import { luminance, TONE, type Rgb } from '../optics/tone.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Strand } from '../effect/schema.js';
 import type { Optics } from '../formats/stage.js';
@@ -82,13 +83,11 @@ export function brightnessKnob(effect: Effect): BrightnessKnob | null {
   return null;
 }
 
-function reachesColour(strand: Strand, strands: ReadonlyMap<string, Strand>, depth = 0): boolean {
-  if (strand.op === 'colour' || strand.op === 'intensity') return true;
-  if (depth > 50) return false;
-  return Object.values(strand.inputs ?? {}).some((input) => {
-    const above = isLink(input) ? strands.get(input.from) : undefined;
-    return above !== undefined && reachesColour(above, strands, depth + 1);
-  });
+/** Each strand is looked at once: read by many, it would be walked as many times over at every step. */
+function reachesColour(strand: Strand, strands: ReadonlyMap<string, Strand>): boolean {
+  const above = (s: Strand) =>
+    Object.values(s.inputs ?? {}).flatMap((input) => (isLink(input) ? (strands.get(input.from) ?? []) : []));
+  return reach([strand], above).some((s) => s.op === 'colour' || s.op === 'intensity');
 }
 
 /** The effect with its brightness set to a factor. */

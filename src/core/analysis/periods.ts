@@ -4,18 +4,17 @@
  * their least common multiple. What comes of that is looked at before it is told; whether the outputs close is measured
  * in loop.ts.
  */
-import type { Builder } from '../ir/builder.js';
-import { derivative } from '../ir/derivative.js';
+import { derivatives } from '../ir/derivative.js';
 import { widthOf, type Node } from '../ir/types.js';
 import { findOperator } from '../operators/catalogue.js';
 import { isLink, strandsOf, type Effect, type Strand, type Value } from '../effect/schema.js';
 import type { Program } from '../lower/lower.js';
 import { paramValues } from '../lower/params.js';
-import { rates } from '../passes/rates.js';
+import { folded, rates } from '../passes/rates.js';
 import { scalarise } from '../passes/scalarise.js';
 import { evaluate } from '../targets/reference.js';
 import { evaluatorOf } from '../targets/evaluate.js';
-import { FRAME_LEAVES, LEAVES, type Leaf } from '../ir/leaves.js';
+import { FRAME_LEAVES, LEAVES, type Leaf, type Rate } from '../ir/leaves.js';
 import { samplePlaces } from './places.js';
 import type { Mend } from '../effect/mends.js';
 
@@ -115,12 +114,18 @@ export interface StrandMotion {
 class Reader {
   readonly found = new Map<string, StrandMotion>();
   private readonly params: Float32Array;
+  // Strands are made of one another: what is found of one is kept for those that read it.
+  private readonly byTime: (node: Node) => Node;
+  private readonly rates = new Map<Node, Rate>();
+  private readonly moving = new Map<Node, boolean>();
 
   constructor(
     private readonly program: Program,
     private readonly effect: Effect,
   ) {
     this.params = paramValues(program.params, effect);
+    const { builder: b } = program;
+    this.byTime = derivatives(b, (leaf) => (leaf === 'time' ? b.constant(1) : null));
   }
 
   private evaluate(node: Node): number[] {
@@ -130,9 +135,8 @@ class Reader {
 
   /** How fast a node grows with time, when that is the same at every moment and place; null otherwise. */
   private slopeOf(node: Node): number[] | null {
-    const b: Builder = this.program.builder;
-    const slope = derivative(b, node, (leaf) => (leaf === 'time' ? b.constant(1) : null));
-    return rates([slope]).get(slope) === 'once' ? this.evaluate(slope) : null;
+    const slope = this.byTime(node);
+    return rates([slope], this.rates).get(slope) === 'once' ? this.evaluate(slope) : null;
   }
 
   private motionOfInput(strand: Strand, name: string): Motion {
@@ -154,8 +158,8 @@ class Reader {
   }
 
   private growth(node: Node): Motion {
-    const used = rates([node]);
-    if (![...used.keys()].some((n) => n.op === 'leaf' && n.leaf === 'time')) return { kind: 'still' };
+    const moves = (n: Node, args: readonly boolean[]) => (n.op === 'leaf' ? n.leaf === 'time' : args.includes(true));
+    if (!folded([node], moves, this.moving).get(node)) return { kind: 'still' };
     const slope = this.slopeOf(node);
     if (!slope || widthOf(node.type) !== 1) return { kind: 'free' };
     return Math.abs(slope[0]!) < 1e-9 ? { kind: 'free' } : { kind: 'grows', slope: slope[0]! };
@@ -286,11 +290,13 @@ const POINTS = 16;
  */
 function measured(program: Program, effect: Effect, found: ReadonlyMap<string, StrandMotion>): ReadonlyMap<string, StrandMotion> {
   const claims = new Map<string, number>();
+  const keyed = new Map<Node, boolean>();
   for (const [id, { motion }] of found) {
     const node = program.strands.get(id)!.value.node;
     const claim = motion.kind === 'repeats' ? seconds(motion.period) : Infinity;
     // What is keyed begins anew with the loop, which time here does not.
-    if (claim <= LONGEST && ![...rates([node]).keys()].some((n) => n.op === 'keys')) claims.set(id, claim);
+    const isKeyed = folded([node], (n, args) => n.op === 'keys' || args.includes(true), keyed).get(node);
+    if (claim <= LONGEST && !isKeyed) claims.set(id, claim);
   }
   if (claims.size === 0) return found;
   const ids = [...claims.keys()];

@@ -19,9 +19,12 @@ const TEXEL = 1 / 512;
  * @param seed nodes of the same builder, each as wide as its leaf
  * @returns a node of the same width; the constant 0 where nothing changes
  */
-export function derivative(b: Builder, node: Node, seed: Seed): Node {
-  const change = new Differentiation(b, (leaf) => (leaf.op === 'leaf' ? seed(leaf.leaf!) : null)).of(node);
-  return change ?? b.widen(0, widthOf(node.type));
+export const derivative = (b: Builder, node: Node, seed: Seed): Node => derivatives(b, seed)(node);
+
+/** The same for many nodes: what they have in common is worked out once. */
+export function derivatives(b: Builder, seed: Seed): (node: Node) => Node {
+  const all = new Differentiation(b, (leaf) => (leaf.op === 'leaf' ? seed(leaf.leaf!) : null));
+  return (node) => all.of(node) ?? b.widen(0, widthOf(node.type));
 }
 
 /**

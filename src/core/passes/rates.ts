@@ -2,29 +2,42 @@
 import { LEAVES, costlier, type Rate } from '../ir/leaves.js';
 import type { Node } from '../ir/types.js';
 
-/** The rate of every node under the roots. */
-export function rates(roots: Iterable<Node>): Map<Node, Rate> {
-  const found = new Map<Node, Rate>();
+/**
+ * Something of every node under the roots, made of what its arguments have; deep graphs are no depth of calls.
+ * @param of a node and what was found of its arguments
+ * @param known what was found before: it is added to, and nothing in it is asked again
+ */
+export function folded<T>(
+  roots: Iterable<Node>,
+  of: (node: Node, args: readonly T[]) => T,
+  known = new Map<Node, T>(),
+): Map<Node, T> {
   const pending = [...roots];
   while (pending.length > 0) {
     const node = pending[pending.length - 1]!;
-    if (found.has(node)) {
+    if (known.has(node)) {
       pending.pop();
       continue;
     }
-    const missing = node.args.filter((a) => !found.has(a));
+    const missing = node.args.filter((a) => !known.has(a));
     if (missing.length > 0) {
       pending.push(...missing);
       continue;
     }
     pending.pop();
-    const own: Rate = node.op === 'leaf' ? LEAVES[node.leaf!].rate : 'once';
-    found.set(
+    known.set(
       node,
-      node.args.reduce<Rate>((rate, a) => costlier(rate, found.get(a)!), own),
+      of(
+        node,
+        node.args.map((a) => known.get(a)!),
+      ),
     );
   }
-  return found;
+  return known;
 }
+
+/** The rate of every node under the roots. @param known of a run before, added to */
+export const rates = (roots: Iterable<Node>, known?: Map<Node, Rate>): Map<Node, Rate> =>
+  folded<Rate>(roots, (node, args) => args.reduce(costlier, node.op === 'leaf' ? LEAVES[node.leaf!].rate : 'once'), known);
 
 export const atMostFrame = (rate: Rate): boolean => rate === 'once' || rate === 'frame';

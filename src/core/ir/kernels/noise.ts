@@ -333,9 +333,12 @@ export function fractalOf(width: 1 | 2 | 3 | 4, kind: Fractal, octaves: number, 
 
 /** Three numbers from 0 to 1, 1 left out, for a cell of whole numbers; another seed, other numbers. */
 export function randomAt(b: Builder, cell: Node, seed: Node): Node {
+  // What is no number has many bit patterns, another on every machine: it counts as the farthest cell, which is one.
+  // `max` gives its first argument where the second is no number.
+  const bitsOf = (x: Node | undefined) => (x ? cellBits(b, b.op('max', -(2 ** 30), x)) : b.integer(0));
   const [x, y, z] = b.split(cell);
   const mixed = seedBits(b, seed);
-  const bits = b.join(b.op('iadd', cellBits(b, x!), mixed), y ? cellBits(b, y) : b.integer(0), z ? cellBits(b, z) : b.integer(0));
+  const bits = b.join(b.op('iadd', bitsOf(x), mixed), bitsOf(y), bitsOf(z));
   // 24 bits, as many as a float holds.
   return b.mul(b.op('itof', b.op('ushr', b.call(pcg3d, bits), b.integer(8))), 2 ** -24);
 }
