@@ -19,7 +19,10 @@ const server = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts']
   stdio: ['ignore', 'pipe', 'inherit'],
 });
 const url = await new Promise<string>((resolve) =>
-  server.stdout.on('data', (text: Buffer) => resolve(/http:\S+[^/\s]/.exec(text.toString())![0])),
+  server.stdout.on('data', (text: Buffer) => {
+    const found = /http:\S+[^/\s]/.exec(text.toString());
+    if (found) resolve(found[0]);
+  }),
 );
 
 const SHOTS: Record<string, (page: Page) => Promise<void>> = {

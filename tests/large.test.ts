@@ -24,14 +24,14 @@ function chain(op: string, input: string, from: 'uv' | 'time' | 'position', coun
 }
 
 test.each([
-  ['sines of a place', () => chain('sin', 'in', 'uv')],
-  ['sines of time, computed once a frame', () => chain('sin', 'in', 'time')],
-  ['warps', () => chain('warp', 'position', 'position')],
-  ['sums of one that is read twice', () => chain('add', 'a', 'uv', { b: { value: 0.1 } })],
+  [MAX_STRANDS, 'sines of time, computed once a frame', (n: number) => chain('sin', 'in', 'time', n)],
+  [MAX_STRANDS, 'sums', (n: number) => chain('add', 'a', 'uv', n, { b: { value: 0.1 } })],
+  [DEEP ? MAX_STRANDS : 1500, 'sines of a place', (n: number) => chain('sin', 'in', 'uv', n)],
+  [DEEP ? MAX_STRANDS : 1200, 'warps', (n: number) => chain('warp', 'position', 'position', n)],
 ])(
-  `${MAX_STRANDS} %s`,
-  (_, make) => {
-    const effect = make();
+  '%d %s',
+  (count, _, make) => {
+    const effect = make(count);
     const program = lower(effect, { build: 'live' });
     expect(program.problems).toEqual([]);
     const params = paramValues(program.params, effect);
