@@ -5,6 +5,7 @@
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import { produce, type Draft } from 'immer';
 import { findingsOf, type Finding } from '../core/analysis/findings.js';
+import type { PlaceBounds } from '../core/passes/ranges.js';
 import type { Advice } from '../core/analysis/advice.js';
 import type { Brightest } from '../core/analysis/glow.js';
 import type { PeekMode, PeekName } from '../core/analysis/peek.js';
@@ -176,6 +177,8 @@ export class BenchSession {
   private workerProgram: Program | null = null;
   /** The prop's places as they were last read. */
   private places: Places | null = null;
+  /** Where the props are that wear the effect, as the worker knows it. */
+  private bounds: PlaceBounds | null = null;
   private params: Float32Array = new Float32Array();
   private compileQueued = false;
   private frameQueued = 0;
@@ -756,6 +759,7 @@ export class BenchSession {
     this.fetchPictures();
     void this.dress();
     void this.peeking.follow(this.renderer);
+    this.tellBounds(effect.id);
     this.worker.ask('ranges', shown);
     this.askCost();
     this.adviseSoon();
@@ -772,12 +776,22 @@ export class BenchSession {
     this.requestFrame();
   }
 
+  /** What values can be depends on where the props are that wear the effect. */
+  private tellBounds(effect: string): void {
+    const wearers = this.wardrobe.outfits.filter((o) => o.shown.id === effect).map((o) => o.prop);
+    const bounds = this.renderer?.placeBounds(wearers) ?? null;
+    if (!bounds || JSON.stringify(bounds) === JSON.stringify(this.bounds)) return;
+    this.bounds = bounds;
+    this.post({ kind: 'bounds', bounds });
+  }
+
   /** A new worker is told all that the one before knew. */
   private tellWorker(): void {
     for (const [key, picture] of pictures) this.post({ kind: 'picture', key, picture });
     if (this.workerProgram && this.workerShown)
       this.post({ kind: 'program', number: ++this.programNumber, effect: this.workerShown });
     if (this.places) this.post({ kind: 'places', places: this.places });
+    if (this.bounds) this.post({ kind: 'bounds', bounds: this.bounds });
     this.placeProbes();
     this.workerBusy = false;
     this.costKey = null;

@@ -25,6 +25,7 @@ import {
   type Texture,
 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import type { PlaceBounds } from '../core/passes/ranges.js';
 import type { Finish } from '../core/effect/schema.js';
 import type { PeekLook } from '../core/analysis/peek.js';
 import { restLeaves, surfaceLeaves, type MoveBy, type RestPoints, type Stand } from '../core/analysis/surfacePlaces.js';
@@ -43,6 +44,7 @@ import { ProgramState } from './programState.js';
 import { PeekPass, type PeekOutfit } from './peek.js';
 import { discardRoom, makeRoom } from './room.js';
 import { Surroundings } from './surroundings.js';
+import { hullOfBounds, placeBounds } from './placeBounds.js';
 import { STILL_SAMPLES, Still, jitterOf, lightPlaceOf } from './still.js';
 import { shadowMaterial } from './shadowMaterial.js';
 import { Spill } from './spill.js';
@@ -839,6 +841,18 @@ export class StageRenderer {
     // Only numbers that come back tell: `finish` returns before a software renderer has drawn.
     this.renderer.setRenderTarget(null);
     this.gl.readPixels(0, 0, 1, 1, this.gl.RGBA, this.gl.UNSIGNED_BYTE, this.onePixel);
+  }
+
+  /** Bounds of the places of props together; those that are not there yet, being fetched, bound nothing. */
+  placeBounds(propIds: readonly string[]): PlaceBounds {
+    const props = propIds.map((id) => this.props.get(id));
+    if (props.some((p) => !p)) return {};
+    return hullOfBounds(
+      props.map((p) => {
+        p!.mesh.updateMatrixWorld();
+        return placeBounds(p!.base, p!.mesh.matrixWorld);
+      }),
+    );
   }
 
   /** What advice wants to know of a prop's mesh; null while it is not at hand. */

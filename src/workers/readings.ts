@@ -8,6 +8,7 @@ import type { Levels } from '../core/analysis/levels.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { Leaf } from '../core/ir/leaves.js';
 import type { Interval } from '../core/ir/types.js';
+import type { PlaceBounds } from '../core/passes/ranges.js';
 
 export const SWATCH_WIDTH = 64;
 export const SWATCH_HEIGHT = 48;
@@ -39,6 +40,8 @@ export type ReadingsRequest =
   /** @param number names the program: what is drawn says which it means */
   | { readonly kind: 'program'; readonly number: number; readonly effect: Effect }
   | { readonly kind: 'places'; readonly places: Places }
+  /** Where the props are that wear the effect: ranges are asked for anew after it. */
+  | { readonly kind: 'bounds'; readonly bounds: PlaceBounds }
   | { readonly kind: 'picture'; readonly key: string; readonly picture: Picture }
   | { readonly kind: 'probes'; readonly probes: readonly Probe[] }
   | {

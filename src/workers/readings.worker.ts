@@ -14,6 +14,7 @@ import { skeletonOf } from '../core/effect/skeleton.js';
 import type { Interval } from '../core/ir/types.js';
 import { boundsOf } from '../core/lower/bounds.js';
 import { lower, type Program } from '../core/lower/lower.js';
+import type { PlaceBounds } from '../core/passes/ranges.js';
 import type { ScalarProgram } from '../core/passes/scalarise.js';
 import { readCost, savings } from '../core/analysis/cost.js';
 import { readKinds, readRanges, wholeOf, withRanges } from '../core/analysis/reading.js';
@@ -65,6 +66,7 @@ interface Sheet {
   readonly whole: ScalarProgram;
 }
 let sheet: Sheet | null = null;
+let placeBounds: PlaceBounds = {};
 
 function sheetOf(effect: Effect): Sheet {
   const skeleton = skeletonOf(effect);
@@ -78,7 +80,7 @@ function sheetOf(effect: Effect): Sheet {
 /** What each strand can be, with the numbers as they are now. */
 function rangesOf(effect: Effect): Map<string, readonly Interval[]> {
   const { program: lowered, whole } = sheetOf(effect);
-  return readRanges(lowered, boundsOf(lowered.params, effect), effect.loop, whole);
+  return readRanges(lowered, boundsOf(lowered.params, effect), effect.loop, whole, placeBounds);
 }
 
 function answerTo(question: Question, turn: number, effect: Effect): ReadingsAnswer {
@@ -249,6 +251,9 @@ function follow(data: ReadingsRequest): void {
       return;
     case 'picture':
       pictures.set(data.key, data.picture);
+      return;
+    case 'bounds':
+      placeBounds = data.bounds;
       return;
     case 'probes':
       probes = data.probes;

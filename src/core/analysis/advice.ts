@@ -1,7 +1,8 @@
 /** Findings about a sheet that need no picture, each with a reason in an artist's words and what would mend it. */
 import type { Mend } from '../effect/mends.js';
 import { isLink, strandsOf, type Effect, type Input, type OutputName, type Strand } from '../effect/schema.js';
-import type { Leaf } from '../ir/leaves.js';
+import { nextUp } from '../base/floats.js';
+import { LEAVES, type Leaf } from '../ir/leaves.js';
 import type { Interval } from '../ir/types.js';
 import type { Program } from '../lower/lower.js';
 import { findOperator } from '../operators/catalogue.js';
@@ -54,6 +55,33 @@ const BOUNDS: Readonly<
     says: (name, low) => `${name} can fall to ${low} and a logarithm needs more than 0; from there down it gives 0.`,
   },
 };
+
+/** Cells between places that floats tell apart, from which on it is seen: a sixteenth. */
+const COARSE = 1 / 16;
+
+/**
+ * How far out a strand with a position and a scale is looked up, and how far apart 32-bit floats are there.
+ * @returns null where it is looked up at no place, or where nothing bounds the place
+ */
+function cellsAway(
+  strand: Strand,
+  linked: (input: Input | undefined) => { readonly can: Interval } | null,
+): { away: number; apart: number; scale: number } | null {
+  const operator = findOperator(strand.op);
+  if (!operator?.inputs.position || !operator.inputs.scale) return null;
+  const most = (name: string): number => {
+    const given = strand.inputs?.[name];
+    const { default: rest } = operator.inputs[name]!;
+    const range = isLink(given) ? (linked(given)?.can ?? null) : null;
+    if (range) return Math.max(Math.abs(range.low), Math.abs(range.high));
+    if (given && !isLink(given)) return Math.max(...[given.value].flat().map((v) => Math.abs(Number(v))));
+    if (typeof rest === 'number') return Math.abs(rest);
+    return rest !== null && typeof rest === 'object' && 'leaf' in rest ? LEAVES[rest.leaf].high : NaN;
+  };
+  const [place, scale] = [most('position'), most('scale')];
+  const away = place * scale;
+  return Number.isFinite(away) && away > 0 ? { away, apart: nextUp(away) - Math.fround(away), scale } : null;
+}
 
 export function advise(
   effect: Effect,
@@ -128,6 +156,16 @@ export function advise(
         },
       );
     }
+  }
+  for (const s of strands) {
+    const far = s.bypassed ? null : cellsAway(s, linked);
+    if (!far || far.apart <= COARSE) continue;
+    say(
+      s.id,
+      'too-fine',
+      `${s.name} is looked up ${round(far.away)} cells away from its middle; out there floats tell places ${round(far.apart)} cells apart, and none between them.`,
+      `Lower its scale to ${round(far.scale * (COARSE / far.apart))}x or less.`,
+    );
   }
   for (const [id, { broken }] of measured)
     if (broken)

@@ -76,6 +76,21 @@ describe('advice', () => {
     expect(first).toMatchObject({ strand: 'p', code: 'power-below-zero' });
     expect(first!.message).toContain('Wave can fall to -1');
   });
+  test('noise so fine that floats tell no places apart, with how far they are, and the scale at which they do', () => {
+    const noise = (scale: number): Strand[] => [
+      { id: 'uv', name: 'Place', op: 'uv' },
+      { id: 'n', name: 'Grain', op: 'noise', inputs: { position: { from: 'uv' }, scale: { value: scale } } },
+    ];
+    const found = (scale: number) => {
+      const effect = effectOf(noise(scale), { opacity: { from: 'n' } });
+      return advise(effect, lower(effect, { build: 'live' })).find((a) => a.code === 'too-fine');
+    };
+    expect(found(1e5)).toBeUndefined();
+    // 2^20 cells out the floats of 24 bits are an eighth of a cell apart (IEEE 754 binary32).
+    expect(found(2 ** 20)!.message).toContain('0.125 cells apart');
+    expect(found(2 ** 20)!.mend).toContain('524000x or less');
+    expect(found(2 ** 19)).toBeUndefined();
+  });
   test('dividing by what can be 0', () => {
     expect(codes(lit([wave(1), { id: 'd', name: 'D', op: 'divide', inputs: { b: { from: 'w' } } }]))).toEqual(['divide-by-zero']);
   });

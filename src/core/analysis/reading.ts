@@ -4,7 +4,7 @@ import type { Rate } from '../ir/leaves.js';
 import type { Interval } from '../ir/types.js';
 import type { Program } from '../lower/lower.js';
 import { rates } from '../passes/rates.js';
-import { ranges } from '../passes/ranges.js';
+import { ranges, type PlaceBounds } from '../passes/ranges.js';
 import { scalarise, type ScalarProgram } from '../passes/scalarise.js';
 
 export interface StrandReading {
@@ -28,14 +28,18 @@ export const wholeOf = (program: Program): ScalarProgram =>
     { paste: false },
   );
 
-/** @param bounds of each live number; @param whole of the same program, where it is at hand */
+/**
+ * @param bounds of each live number; @param whole of the same program, where it is at hand
+ * @param places of the props that wear it, where they are known
+ */
 export function readRanges(
   program: Program,
   bounds: readonly Interval[],
   loop: number | null,
   whole: ScalarProgram = wholeOf(program),
+  places: PlaceBounds = {},
 ): Map<string, readonly Interval[]> {
-  const intervals = ranges(whole, bounds, loop);
+  const intervals = ranges(whole, bounds, loop, places);
   return new Map([...program.strands.keys()].map((id, k) => [id, intervals[k]!]));
 }
 

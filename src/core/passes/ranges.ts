@@ -30,6 +30,9 @@ interface Bounds extends Interval {
 const around = (x: Bounds): Interval => (x.rounded ? { low: nextDown(x.low), high: nextUp(x.high) } : x);
 const steps = (f: (x: number) => number, x: Bounds): Interval => monotone(f, around(x));
 
+/** Bounds of places, a component each, where more is known of them than of any (`ir/leaves.ts`). */
+export type PlaceBounds = Partial<Record<Leaf, readonly Interval[]>>;
+
 type Rule = (args: readonly Bounds[], nodes: readonly ScalarNode[]) => Interval;
 
 const RULES: Partial<Record<ScalarOp, Rule>> = {
@@ -149,7 +152,7 @@ export function ranges(
   program: ScalarProgram,
   params: readonly Interval[],
   loop: number | null,
-  places: Partial<Record<Leaf, readonly Interval[]>> = {},
+  places: PlaceBounds = {},
 ): Interval[][] {
   const found = new Map<ScalarNode, Bounds>();
   const range = (node: ScalarNode): Bounds => found.get(node)!;
@@ -167,7 +170,7 @@ export function ranges(
       case 'leaf':
         if (node.leaf === 'time') interval = { low: 0, high: loop ?? Infinity };
         else if (node.leaf === 'loop') interval = { low: loop ?? 0, high: loop ?? 0 };
-        else interval = places[node.leaf!]?.[node.index ?? 0] ?? { low: LEAVES[node.leaf!].low, high: LEAVES[node.leaf!].high };
+        else interval = places[node.leaf!]?.[node.lane ?? 0] ?? { low: LEAVES[node.leaf!].low, high: LEAVES[node.leaf!].high };
         break;
       case 'call':
         interval = node.kernel!.source.range(args);
