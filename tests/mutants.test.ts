@@ -13,7 +13,7 @@ import { readStrands } from '../src/core/analysis/reading.js';
 import { readEffect } from '../src/core/effect/read.js';
 import type { Effect } from '../src/core/effect/schema.js';
 import { withVariant } from '../src/core/effect/variant.js';
-import { writeEffect } from '../src/core/effect/write.js';
+import { writeEffect, writeRead } from '../src/core/effect/write.js';
 import { readStage, writeStage } from '../src/core/formats/stage.js';
 import { LEAF_NAMES, LEAVES } from '../src/core/ir/leaves.js';
 import { lower } from '../src/core/lower/lower.js';
@@ -183,6 +183,7 @@ function carry(file: object): 'refused' | 'told' | 'compiled' {
   }
   const { effect } = read;
   const text = writeEffect(effect);
+  if (writeRead(effect) !== text) throw new Error('what was read is not in its order');
   const again = readEffect(JSON.parse(text));
   if (!again.ok || writeEffect(again.effect) !== text) throw new Error('what was written is not read back');
   for (const variant of [null, ...effect.variants.map((v) => v.id)]) {

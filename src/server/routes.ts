@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { whatIsUnwholesome } from '../core/base/wholesome.js';
 import { readEffect, type Problem } from '../core/effect/read.js';
 import { MAX_FILE_BYTES, sharedSchema } from '../core/effect/schema.js';
-import { writeEffect } from '../core/effect/write.js';
+import { writeRead } from '../core/effect/write.js';
 import { MAX_BUNDLE_BYTES } from '../core/formats/bundle.js';
 import { readStage, writeStage } from '../core/formats/stage.js';
 import { MAX_ASSET_BYTES, isAssetName } from '../store/assets.js';
@@ -28,7 +28,7 @@ type Read =
 const READERS: Record<Format, (parsed: unknown) => Read> = {
   effect: (parsed) => {
     const result = readEffect(parsed);
-    return result.ok ? { ok: true, id: result.effect.id, name: result.effect.name, text: writeEffect(result.effect) } : result;
+    return result.ok ? { ok: true, id: result.effect.id, name: result.effect.name, text: writeRead(result.effect) } : result;
   },
   stage: (parsed) => {
     const result = readStage(parsed);

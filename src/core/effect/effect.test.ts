@@ -7,7 +7,7 @@ import * as edits from './edits.js';
 import { readEffect, readEffectText } from './read.js';
 import { strandsOf, type Effect, type Strand } from './schema.js';
 import { withVariant } from './variant.js';
-import { writeEffect } from './write.js';
+import { writeEffect, writeRead } from './write.js';
 
 enablePatches();
 
@@ -34,6 +34,7 @@ describe('reading', () => {
     const text = writeEffect(small());
     const result = readEffectText(text);
     expect(result.ok && writeEffect(result.effect)).toBe(text);
+    expect(result.ok && writeRead(result.effect)).toBe(text);
   });
 
   test.each([

@@ -39,9 +39,15 @@ function strandInOrder(strand: Fields): Fields {
 
 /** Lists print one item a line, so that files read and compare well. */
 export function writeEffect(effect: Effect): string {
-  // Reading brings what the schema names into its order; records of the artist's own names are put into one here.
+  // Reading brings what the schema names into its order.
   const read = effectSchema.safeParse(effect);
-  const { strands, outputs, variants, assets, extra, ...rest } = read.success ? read.data : effect;
+  return writeRead(read.success ? read.data : effect);
+}
+
+/** The same of an effect as `readEffect` gave it, which is in its order already: half the work. */
+export function writeRead(effect: Effect): string {
+  // Records of the artist's own names are put into an order here.
+  const { strands, outputs, variants, assets, extra, ...rest } = effect;
   const dialOrder = effect.dials.map((d) => d.id);
   const fields: Fields = {
     ...rest,
