@@ -218,6 +218,16 @@ describe('and as narrow as an artist needs', () => {
   });
   test('a square is not negative', () => expect(rangeOf((b, x) => b.mul(x, x), -2, 1)).toEqual({ low: 0, high: 4 }));
   test('a fraction is 0 to 1', () => expect(rangeOf((b, x) => b.composite('fract', x), -9, 9)).toEqual({ low: 0, high: 1 }));
+  test('a square is never below 0, and is that of its ends', () => {
+    expect(rangeOf((b, x) => b.mul(x, x), -2, 3)).toEqual({ low: 0, high: 9 });
+    expect(rangeOf((b, x) => b.mul(x, x), -3, -2)).toEqual({ low: 4, high: 9 });
+  });
+  test('a turn that passes its top or its bottom reaches it, and no other', () => {
+    expect(rangeOf((b, x) => b.call(sineTurns, x), 0.7, 0.8).low).toBe(-1);
+    expect(rangeOf((b, x) => b.call(sineTurns, x), 0.7, 0.8).high).toBeLessThan(0);
+    expect(rangeOf((b, x) => b.call(sineTurns, x), 0.2, 0.3).high).toBe(1);
+    expect(rangeOf((b, x) => b.call(sineTurns, x), 0.2, 0.3).low).toBeGreaterThan(0);
+  });
   test('a mix by 0 to 1 stays between', () =>
     expect(rangeOf((b, x) => b.composite('mix', 3, 5, x), 0, 1)).toEqual({ low: nextDown(3), high: nextUp(5) }));
   test('a mix by more goes beyond', () =>
