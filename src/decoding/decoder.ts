@@ -7,14 +7,18 @@ import workerpool from 'workerpool';
 import type { ImageColour } from '../core/formats/imageFile.js';
 import type { Picture } from '../core/base/picture.js';
 import type { Opened, Unbundled } from './decode.js';
+import { TOO_LONG } from './signals.js';
 
 export interface DecoderLimits {
-  /** Reading one file takes so long at most. */
+  /** Reading one file computes so long at most, whatever else the machine does meanwhile. */
   readonly longestMs: number;
   /** The process takes so much memory at most; a picture of the largest size takes two thirds of it. */
   readonly memoryMb: number;
 }
 const LIMITS: DecoderLimits = { longestMs: 30_000, memoryMb: 3072 };
+
+/** A file that waits instead of computing is given up after so many times as long. */
+const PATIENCE = 20;
 
 /** A file was not read; the message is a sentence. */
 export class NotDecoded extends Error {}
@@ -30,7 +34,11 @@ export class Decoder {
       maxWorkers: 1,
       // What reads a hostile file may hang in a loop: it is not asked to end, it is ended.
       workerTerminateTimeout: 0,
-      forkOpts: { serialization: 'advanced', execArgv: [], env: { ...process.env, WISPEN_MEMORY_MB: `${this.limits.memoryMb}` } },
+      forkOpts: {
+        serialization: 'advanced',
+        execArgv: [],
+        env: { ...process.env, WISPEN_MEMORY_MB: `${this.limits.memoryMb}`, WISPEN_LONGEST_MS: `${this.limits.longestMs}` },
+      },
     });
   }
 
@@ -81,9 +89,9 @@ export class Decoder {
   private async run(method: string, ...args: unknown[]): Promise<unknown> {
     const { longestMs } = this.limits;
     try {
-      return await this.pool.exec(method, args).timeout(longestMs);
+      return await this.pool.exec(method, args).timeout(longestMs * PATIENCE);
     } catch (error) {
-      if (error instanceof workerpool.Promise.TimeoutError)
+      if (error instanceof workerpool.Promise.TimeoutError || (error as Error).message.includes(TOO_LONG))
         throw new NotDecoded(`The file takes longer than ${Math.round(longestMs / 1000)} s to read, so it was given up.`);
       throw new NotDecoded('The file could not be read: it takes more memory than there is for it, or is broken.');
     }

@@ -1,7 +1,7 @@
 /** Reading a stranger's file on the page: in a worker of its own that is ended when it answers, dies, or takes too long. */
 
-/** Reading a file takes so long at most; one of the largest size takes about a third of it on a slow machine. */
-export const LONGEST_MS = 60_000;
+/** Reading a file takes so long at most; one of the largest size takes a tenth of it on a slow machine that is busy. */
+export const LONGEST_MS = 180_000;
 
 /** What a worker says of a file, once. */
 export type Verdict<T> = { readonly ok: true; readonly value: T } | { readonly ok: false; readonly why: string } | null;
