@@ -7,6 +7,8 @@ import { fileURLToPath } from 'node:url';
 import { samplePlaces } from '../src/core/analysis/places.js';
 import { strandsOf, type Effect } from '../src/core/effect/schema.js';
 import { writeEffect } from '../src/core/effect/write.js';
+import { Builder } from '../src/core/ir/builder.js';
+import { randomAt } from '../src/core/ir/kernels/noise.js';
 import { LEAF_NAMES, LEAVES, type Leaf } from '../src/core/ir/leaves.js';
 import { lower } from '../src/core/lower/lower.js';
 import { paramValues } from '../src/core/lower/params.js';
@@ -113,6 +115,23 @@ test('so it does on extreme inputs, at every operator with every option', () => 
       }
     }
   expect(compared).toBeGreaterThan(8000);
+});
+
+test.each(['neg', 'abs', 'add'] as const)('what is no number is one cell to both, however a machine writes it: %s', (op) => {
+  // Infinity times 0: a NaN has a sign and a payload, which `neg` and `abs` change on one machine and not on another.
+  const b = new Builder();
+  const nothing = b.mul(b.leaf('uv'), b.param(0, 1));
+  const turned = op === 'add' ? b.add(nothing, 1) : b.op(op, nothing);
+  const scalar = scalarise([
+    randomAt(b, b.op('floor', turned), b.constant(0)),
+    randomAt(b, b.op('floor', nothing), b.constant(0)),
+  ]);
+  const uv = [Float32Array.of(Infinity), Float32Array.of(-Infinity)];
+  const got = WasmRunner.make(emitWasm(scalar, new Set(['uv']), 1)).evaluate([0], { uv }, 1);
+  const wanted = evaluate(scalar, { params: [0], leaves: { uv: [Infinity, -Infinity] } });
+  expect(got.map((root) => root.map((lane) => lane[0]))).toEqual(wanted);
+  // And it is one cell: whatever was done to it.
+  expect(wanted[0]).toEqual(wanted[1]);
 });
 
 test('frozen equals live, within what folding in another order can change', () => {
