@@ -116,6 +116,12 @@ describe.each([1, -1])('a prop scaled unevenly, and by %d', (mirror) => {
     }
   });
 
+  test('where the mesh knows no bend, the normal does not turn', () => {
+    const leaves = restLeaves(points, stand);
+    for (const leaf of ['normalDt', 'normalDb', 'viewNormalDt', 'viewNormalDb'] as const)
+      for (let k = 0; k < COUNT; k++) close(at(leaves[leaf]!, k), [0, 0, 0]);
+  });
+
   test('a moved surface has the normal of where it went: tangents and offset together', () => {
     const offsets = vectors(0.4);
     const along = [vectors(0.5), vectors(0.5)] as const;

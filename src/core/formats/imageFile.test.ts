@@ -52,6 +52,23 @@ describe('reading, against files of independent encoders', () => {
     const level = (await read(grey)).levels[0]!;
     for (let k = 0; k < W * H; k++) expect(level.texels[k * 4 + 1]! * 255).toBeCloseTo(greys.data[k * greys.info.channels]!, 3);
   });
+  test('PNG of sharp in seven passes (W3C PNG, 8.1): the same as in one, at sides that fill none of them', async () => {
+    for (const [w, h] of [
+      [13, 9],
+      [1, 1],
+      [4, 3],
+      [8, 1],
+    ] as const) {
+      const raw = { raw: { width: w, height: h, channels: 4 as const } };
+      const pixels = rgba.subarray(0, w * h * 4);
+      const [woven, plain] = await Promise.all(
+        [true, false].map((progressive) => sharp(pixels, raw).png({ progressive }).toBuffer()),
+      );
+      expect(woven![28]).toBe(1);
+      expect((await read(woven!)).levels[0]).toEqual((await read(plain!)).levels[0]);
+      await expect(read(woven!.subarray(0, woven!.length - 20))).rejects.toThrow(/ends too early/);
+    }
+  });
   test.each(['jpeg', 'webp'] as const)('%s of sharp', async (format) => {
     const bytes = await sharp(rgba, { raw: { width: W, height: H, channels: 4 } })
       .toFormat(format)
