@@ -1,4 +1,5 @@
 import { ASSETS, effectOf } from '../../../tests/fixtures/sheets.js';
+import type { Strand } from '../effect/schema.js';
 import { lower } from '../lower/lower.js';
 import { readCost, savings } from './cost.js';
 
@@ -75,4 +76,14 @@ test('an image that is looked up over the surface is a read, of its strand; one 
   const { strands, total } = readCost(lower(looked, { build: 'live' }));
   expect([strands.get('over')!.reads, strands.get('steady')!.reads, total.reads]).toEqual([1, 0, 1]);
   expect(strands.get('over')!.share).toBeGreaterThan(strands.get('both')!.share);
+});
+
+test('what is done in a loop counts as often as the loop goes round', () => {
+  const of = (strands: object[]) => {
+    const sheet = effectOf([{ id: 'u', name: 'U', op: 'uv' }, ...strands] as Strand[], { opacity: { from: 'x' } });
+    return readCost(lower(sheet, { build: 'frozen' })).strands.get('x')!;
+  };
+  const fractal = (octaves: number) =>
+    of([{ id: 'x', name: 'X', op: 'fractal', inputs: { position: { from: 'u' }, octaves: { value: octaves } } }]).arithmetic;
+  expect(fractal(8) / fractal(2)).toBeGreaterThan(3.5);
 });
