@@ -140,9 +140,12 @@ function nearest(file: string): string[][] {
     tests.filter((t) => dirname(t) === dirname(file)),
     file.includes('core/effect/') ? SESSION : [],
   ];
+  // Shader text is judged by a compiler, at last: that takes longer than all the others.
+  const judged = /core\/targets\/(glsl|names|reserved)/.test(file) ? [['tests/agreement.test.ts']] : [];
   const seen = new Set<string>();
   return stages
     .map((stage) => stage.filter((t) => !APART.test(t) && !seen.has(t) && seen.add(t)))
+    .concat(judged)
     .filter((stage) => stage.length > 0);
 }
 
