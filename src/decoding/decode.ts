@@ -42,10 +42,6 @@ async function whyNot(bytes: Uint8Array<ArrayBuffer>): Promise<string | null> {
 }
 
 /** @returns the picture, or the rest of a sentence that begins with the file's name */
-export async function picture(path: string, colour: ImageColour): Promise<Picture | string> {
-  return pictureIn(bytesOf(path), colour);
-}
-
 async function pictureIn(bytes: Uint8Array<ArrayBuffer>, colour: ImageColour): Promise<Picture | string> {
   try {
     return await readImage(bytes, colour, decodeBitmap);

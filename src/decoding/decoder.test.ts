@@ -154,6 +154,16 @@ describe('what grows beyond all measure when it is unpacked', () => {
   });
 });
 
+test('a file that is computed on for too long is given up before its time on the clock is over', async () => {
+  const side = 3000;
+  const noise = Uint8Array.from({ length: side * side * 3 }, (_, k) => (k * 2654435761) >>> 24);
+  const large = file(encode({ width: side, height: side, data: noise, channels: 3, depth: 8 }));
+  // On the clock it has twenty times as long, in which it would be read.
+  const hasty = new Decoder({ longestMs: 250 });
+  expect(await hasty.check(large)).toMatch(/takes longer/);
+  await hasty.close();
+});
+
 test('a process that takes too much memory is ended, and the next file is read', async () => {
   const small = new Decoder({ memoryMb: 260 });
   const side = 4000;

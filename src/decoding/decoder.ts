@@ -4,8 +4,6 @@
  */
 import { fileURLToPath } from 'node:url';
 import workerpool from 'workerpool';
-import type { ImageColour } from '../core/formats/imageFile.js';
-import type { Picture } from '../core/base/picture.js';
 import type { Opened, Unbundled } from './decode.js';
 import { TOO_LONG } from './signals.js';
 
@@ -73,13 +71,6 @@ export class Decoder {
       if (error instanceof NotDecoded) return { ok: false, why: error.message };
       throw error;
     }
-  }
-
-  /** @throws NotDecoded */
-  async picture(path: string, colour: ImageColour): Promise<Picture> {
-    const answer = (await this.run('picture', path, colour)) as Picture | string;
-    if (typeof answer === 'string') throw new NotDecoded(answer);
-    return answer;
   }
 
   async close(): Promise<void> {

@@ -4,13 +4,14 @@
  * their least common multiple. What comes of that is looked at before it is told; whether the outputs close is measured
  * in loop.ts.
  */
+import { folded } from '../base/reach.js';
 import { derivatives } from '../ir/derivative.js';
 import { widthOf, type Node } from '../ir/types.js';
 import { findOperator } from '../operators/catalogue.js';
 import { isLink, strandsOf, type Effect, type Strand, type Value } from '../effect/schema.js';
 import type { Program } from '../lower/lower.js';
 import { paramValues } from '../lower/params.js';
-import { folded, rates } from '../passes/rates.js';
+import { rates } from '../passes/rates.js';
 import { scalarise } from '../passes/scalarise.js';
 import { evaluate } from '../targets/reference.js';
 import { evaluatorOf } from '../targets/evaluate.js';

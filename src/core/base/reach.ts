@@ -16,3 +16,37 @@ export function reach<T>(roots: Iterable<T>, next: (node: T) => readonly T[], se
   }
   return found;
 }
+
+/**
+ * Something of every node under the roots, made of what its arguments have; deep graphs are no depth of calls.
+ * @param of a node and what was found of its arguments
+ * @param known what was found before: it is added to, and nothing in it is asked again
+ */
+export function folded<N extends { readonly args: readonly N[] }, T>(
+  roots: Iterable<N>,
+  of: (node: N, args: readonly T[]) => T,
+  known = new Map<N, T>(),
+): Map<N, T> {
+  const pending = [...roots];
+  while (pending.length > 0) {
+    const node = pending[pending.length - 1]!;
+    if (known.has(node)) {
+      pending.pop();
+      continue;
+    }
+    const missing = node.args.filter((a) => !known.has(a));
+    if (missing.length > 0) {
+      pending.push(...missing);
+      continue;
+    }
+    pending.pop();
+    known.set(
+      node,
+      of(
+        node,
+        node.args.map((a) => known.get(a)!),
+      ),
+    );
+  }
+  return known;
+}
