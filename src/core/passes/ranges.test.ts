@@ -218,6 +218,9 @@ describe('and as narrow as an artist needs', () => {
   });
   test('a square is not negative', () => expect(rangeOf((b, x) => b.mul(x, x), -2, 1)).toEqual({ low: 0, high: 4 }));
   test('a fraction is 0 to 1', () => expect(rangeOf((b, x) => b.composite('fract', x), -9, 9)).toEqual({ low: 0, high: 1 }));
+  test('a part to a power of more than 0 is a part, and no more than 1', () => {
+    expect(rangeOf((b, x) => b.call(power, x, b.constant(2.5)), 0, 1)).toEqual({ low: 0, high: 1 });
+  });
   test('a square is never below 0, and is that of its ends', () => {
     expect(rangeOf((b, x) => b.mul(x, x), -2, 3)).toEqual({ low: 0, high: 9 });
     expect(rangeOf((b, x) => b.mul(x, x), -3, -2)).toEqual({ low: 4, high: 9 });

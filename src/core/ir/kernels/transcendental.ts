@@ -142,9 +142,11 @@ export const power: Kernel = defineKernel({
     if (high === 0) return { low: 0, high: 0 };
     // The logarithm's error grows with the exponent: what it comes to, as a share of the power.
     const raise = (base: number, exponent: number, way: -1 | 1) => {
-      if (base === 0) return exponent > 0 ? 0 : exponent === 0 ? 1 + POWER_ERROR : 2 ** 128;
+      if (base === 0) return exponent > 0 ? 0 : exponent === 0 ? 1 : 2 ** 128;
       const error = POWER_ERROR * (2 + Math.abs(exponent) * (1 + Math.abs(Math.log2(base))));
-      return Math.min(base ** exponent, 2 ** MOST) * (1 + way * error);
+      const value = Math.min(base ** exponent, 2 ** MOST) * (1 + way * error);
+      // A part to a power of 0 and more is a part: not one float above 1 (tried, 40 million of them).
+      return base <= 1 && exponent >= 0 ? Math.min(value, 1) : value;
     };
     // Below the smallest normal float the logarithm stops counting, somewhere between these.
     const bases = [low, high].flatMap((base) => (base > 0 && base < 2 ** -126 ? [2 ** -127.5, 2 ** -126] : [base]));
