@@ -32,11 +32,23 @@ const sheets: Effect[] = Array.from({ length: SHEETS }, (_, k) => constructSheet
 const leaves: LeafValues = {
   ...samplePlaces(POINTS),
   time: [Float32Array.from({ length: POINTS }, (_, k) => (k * 4) / POINTS)],
+  timeRest: [0],
   loop: [4],
   propRandom: [0.3],
 };
-const sampleAt = (k: number) =>
-  Object.fromEntries(LEAF_NAMES.map((l) => [l, leaves[l]!.map((lane) => (typeof lane === 'number' ? lane : lane[k]!))]));
+/** Twelve days, for sheets that run on. */
+const days = Array.from({ length: POINTS }, (_, k) => (1e6 * k) / POINTS + k * 0.137);
+const leavesOf = ({ loop }: Effect): LeafValues =>
+  loop !== null
+    ? leaves
+    : {
+        ...leaves,
+        loop: [0],
+        time: [Float32Array.from(days)],
+        timeRest: [Float32Array.from(days, (t) => t - Math.fround(t))],
+      };
+const sampleOf = (from: LeafValues, k: number) =>
+  Object.fromEntries(LEAF_NAMES.map((l) => [l, from[l]!.map((lane) => (typeof lane === 'number' ? lane : lane[k]!))]));
 
 test('every operator occurs at least five times', () => {
   const uses = new Map<string, number>();
@@ -51,9 +63,13 @@ test('WebAssembly equals the reference evaluator to the bit', () => {
     const params = paramValues(program.params, effect);
     const scalar = scalarise([...program.strands.values()].map((s) => s.value.node));
     const varying = new Set(LEAF_NAMES.filter((l) => l !== 'loop'));
-    const results = WasmRunner.make(emitWasm(scalar, varying, params.length), PICTURES).evaluate(params, leaves, POINTS);
+    const results = WasmRunner.make(emitWasm(scalar, varying, params.length), PICTURES).evaluate(
+      params,
+      leavesOf(effect),
+      POINTS,
+    );
     for (let k = 0; k < POINTS; k += 5) {
-      const expected = evaluate(scalar, { params, leaves: sampleAt(k), pictures: PICTURES });
+      const expected = evaluate(scalar, { params, leaves: sampleOf(leavesOf(effect), k), pictures: PICTURES });
       expected.forEach((root, r) =>
         root.forEach((value, lane) => {
           compared++;
@@ -141,8 +157,12 @@ test('frozen equals live, within what folding in another order can change', () =
     expect(frozen.paramBounds).toHaveLength(0);
     const roots = (p: typeof live) => scalarise([...p.strands.values()].map((s) => s.value.node));
     for (let k = 0; k < POINTS; k += 7) {
-      const a = evaluate(roots(live), { params: paramValues(live.params, effect), leaves: sampleAt(k), pictures: PICTURES });
-      const b = evaluate(roots(frozen), { params: [], leaves: sampleAt(k), pictures: PICTURES });
+      const a = evaluate(roots(live), {
+        params: paramValues(live.params, effect),
+        leaves: sampleOf(leaves, k),
+        pictures: PICTURES,
+      });
+      const b = evaluate(roots(frozen), { params: [], leaves: sampleOf(leaves, k), pictures: PICTURES });
       a.flat().forEach((v, j) => {
         const w = b.flat()[j]!;
         if (Number.isFinite(v)) expect(Math.abs(v - w)).toBeLessThanOrEqual(1e-5 * Math.max(1, Math.abs(v)));
@@ -164,7 +184,7 @@ test('what a value can be contains every value it has', () => {
     // To the last bit: nothing is let through.
     const inBounds = (v: number, { low, high }: { low: number; high: number }) => v !== v || (v >= low && v <= high);
     for (let k = 0; k < POINTS; k += 3)
-      evaluate(scalar, { params, leaves: sampleAt(k), pictures: PICTURES }).forEach((root, r) =>
+      evaluate(scalar, { params, leaves: sampleOf(leavesOf(effect), k), pictures: PICTURES }).forEach((root, r) =>
         root.forEach((v, lane) => {
           if (!inBounds(v, bounds[r]![lane]!))
             throw new Error(`${strandsOf(effect)[r]!.op}: ${v} outside ${JSON.stringify(bounds[r]![lane])}`);

@@ -141,6 +141,24 @@ test('eval gives every strand’s numbers at points, the time taken modulo the l
   expect(wispen('eval', tube, '--points', file('bad.json', [{ tiem: 1 }])).stderr).toContain('"tiem"');
 });
 
+test('what runs on is told exactly after twelve days, and its export asks for what a float has not of the time', () => {
+  const hum = file('hum.json', {
+    ...{ format: 'wispen-effect', version: 1, id: '0190-hum', name: 'Hum', loop: null },
+    strands: [{ id: 'hum', name: 'Hum', op: 'wave', inputs: { rate: { value: 0.75 } } }],
+    outputs: { opacity: { from: 'hum' } },
+  });
+  // 0.75 Hz has come round after a million seconds: 750,000 times.
+  const points = file('late.json', [{ time: 0.0137 }, { time: 1e6 + 0.0137 }, { time: 1e6 + 0.0147 }]);
+  const rows = JSON.parse(wispen('eval', hum, '--points', points).stdout) as { hum: [number] }[];
+  expect(rows[1]!.hum[0]).toBeCloseTo(rows[0]!.hum[0], 6);
+  expect(rows[2]!.hum[0]).toBeCloseTo(Math.sin(2 * Math.PI * 0.75 * 0.0147), 5);
+  const out = join(folder, 'hum');
+  expect(wispen('compile', hum, '--target', 'glsl', '--out', out).status).toBe(0);
+  expect(spawnSync('glslangValidator', ['-l', 'effect.vert', 'effect.frag'], { cwd: out }).status).toBe(0);
+  const { slots } = JSON.parse(readFileSync(join(out, 'uniforms.json'), 'utf8')) as { slots: { name: string; source: string }[] };
+  expect(slots.map((s) => s.name)).toEqual(expect.arrayContaining(['time', 'timeRest']));
+});
+
 test('compile writes a pair that links, and says what the block holds; frozen leaves only time', () => {
   for (const freeze of [[], ['--freeze']]) {
     const out = join(folder, `glsl${freeze.length}`);

@@ -63,6 +63,11 @@ export function evalPoints(file: string, pointsFile: string, wanted: readonly st
   const ids = wanted.length > 0 ? wanted : [...program.strands.keys()];
   for (const id of ids) if (!program.strands.has(id)) throw new BadInput(`${file}: there is no strand ${id}.`);
   const loop = effect.loop;
+  /** What a float loses of a number. */
+  const lostOf = (time: unknown): number => {
+    const given = Number(Array.isArray(time) ? time[0] : (time ?? 0));
+    return given - Math.fround(given);
+  };
   const planes = (leaf: Leaf): Float32Array[] => {
     const { type, fallback } = LEAVES[leaf];
     const rows = points.map((point) => {
@@ -71,6 +76,8 @@ export function evalPoints(file: string, pointsFile: string, wanted: readonly st
       if (leaf !== 'time' || loop === null) return list;
       return [list[0]! - loop * Math.floor(list[0]! / loop)];
     });
+    // What a float has not of the time is a place of its own.
+    if (leaf === 'timeRest') return [Float32Array.from(rows, (r, k) => r[0]! + (loop === null ? lostOf(points[k]!.time) : 0))];
     return Array.from({ length: widthOf(type) }, (_, lane) => Float32Array.from(rows, (r) => r[lane]!));
   };
   const leaves = Object.fromEntries(LEAF_NAMES.map((leaf) => [leaf, planes(leaf)]));

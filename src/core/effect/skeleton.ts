@@ -52,6 +52,7 @@ function strandMark(strand: Strand): string {
 export function skeletonOf(effect: Effect): string {
   return [
     effect.kind,
+    effect.loop === null ? 'runs on' : 'loops',
     ...strandsOf(effect).map(strandMark),
     recordMark(effect.outputs as Record<string, Input>, inputMark),
     effect.dials.map((d) => `${d.id} ${d.strand}.${d.input}`).join(),

@@ -1,6 +1,7 @@
 /** The generated GLSL as one text to hand to a colleague: both shaders, and every uniform explained in words. */
 import { dialLabel } from '../effect/edits.js';
 import { strandsOf, type Effect } from '../effect/schema.js';
+import type { Leaf } from '../ir/leaves.js';
 import { lower, type Program } from '../lower/lower.js';
 import { paramValues, type ParamSource } from '../lower/params.js';
 import { operatorOf } from '../operators/catalogue.js';
@@ -10,11 +11,21 @@ import { emitGlsl, slotText, type Slot } from '../targets/glsl.js';
 import { shaderPair } from '../targets/glslPair.js';
 import { commentOf } from '../targets/reserved.js';
 
+const LEAF_WORDS: Partial<Record<Leaf, string>> = {
+  time: "the stage's time, in seconds",
+  timeRest: 'what a float has not of the time, in seconds: 0 does for the first hours',
+  loop: "the loop's length in seconds; 0 for an effect that runs on",
+};
+
 /** What a value of the uniform block stands for, for programs to read. */
 export function describeSlot(slot: Slot, program: Program, values: Float32Array) {
   const param = program.params.find((p) => slot.node.op === 'param' && p.at === slot.node.index);
   const meaning =
-    slot.node.op === 'leaf' ? `the stage's ${slot.node.leaf!}, in seconds` : param ? param.source : 'computed once a frame';
+    slot.node.op === 'leaf'
+      ? (LEAF_WORDS[slot.node.leaf!] ?? `the stage's ${slot.node.leaf!}`)
+      : param
+        ? param.source
+        : 'computed once a frame';
   return {
     name: slot.name,
     vec4: slot.at >> 2,
@@ -63,7 +74,7 @@ export function shareText(
     const param = program.params.find((p) => slot.node.op === 'param' && p.at === slot.node.index);
     const words =
       slot.node.op === 'leaf'
-        ? `${slot.node.leaf!}, in seconds`
+        ? `${slot.node.leaf!}: ${LEAF_WORDS[slot.node.leaf!] ?? 'of the stage'}`
         : param
           ? sourceInWords(param.source, effect)
           : 'computed once a frame';

@@ -9,6 +9,7 @@ import {
   typeOf,
   widthOf,
   type CompositeOp,
+  type Grown,
   type ImageSlot,
   type Kernel,
   type Loop,
@@ -19,6 +20,15 @@ import {
 
 export type Value = Node | number;
 type Extra = Partial<Pick<Node, 'values' | 'index' | 'leaf' | 'lanes' | 'kernel' | 'loop' | 'image' | 'table'>>;
+
+/** What operations on values that grow with time become (ir/growth.ts); null for what they are anyway. */
+export interface Growing {
+  op(name: ScalarOp, args: readonly Node[]): Node | null;
+  fract(value: Node): Node | null;
+  call(kernel: Kernel, args: readonly Node[]): Node | null;
+  sample(image: ImageSlot, uv: Node, level: Node): Node | null;
+  grown(node: Node): Grown | null;
+}
 
 function sameNodes(a: readonly Node[], b: readonly Node[]): boolean {
   if (a.length !== b.length) return false;
@@ -44,6 +54,17 @@ export class Builder {
   /** What tells a node apart besides its operation and arguments, by its id. */
   private readonly keys: string[] = [];
   readonly nodes: Node[] = [];
+  private readonly growing: Growing | null;
+
+  /** @param growing for effects that run on: what keeps their growth exact */
+  constructor(growing?: (b: Builder) => Growing) {
+    this.growing = growing?.(this) ?? null;
+  }
+
+  /** How a value runs on with time; null for one that does not, or has no need to tell. */
+  grown(node: Node): Grown | null {
+    return this.growing?.grown(node) ?? null;
+  }
 
   private make(op: Op, type: Type, args: readonly Node[], extra: Extra | null = null, key = ''): Node {
     let hash = op.length * 131 + op.charCodeAt(0) * 7 + op.charCodeAt(op.length - 1) + type.charCodeAt(1);
@@ -102,6 +123,8 @@ export class Builder {
   /** @param level 0 the finest, 1 half of it @returns four numbers in linear light */
   sample(image: ImageSlot, uv: Node, level: Value): Node {
     const [at] = this.lift([level]) as [Node];
+    const far = this.growing?.sample(image, uv, at);
+    if (far) return far;
     return this.make('sample', 'f4', [uv, at], { image }, `${image.asset} ${image.wrap} ${image.filter}`);
   }
 
@@ -155,7 +178,7 @@ export class Builder {
       for (let k = 0; k < width; k++) lanes.push(rule.apply(laneOf(args[0], k), laneOf(args[1], k), laneOf(args[2], k)));
       return this.fromComponents(result, lanes);
     }
-    return this.simplify(name, args, width) ?? this.make(name, typeOf(result, width), args);
+    return this.simplify(name, args, width) ?? this.growing?.op(name, args) ?? this.make(name, typeOf(result, width), args);
   }
 
   /** Identities that hold for every float, NaN and infinity included (the sign of a zero may change). */
@@ -197,6 +220,8 @@ export class Builder {
       const wide = args.map((a) => this.widen(a, widest).values!);
       return this.constant(...evaluateComposite(name, wide));
     }
+    const far = name === 'fract' ? this.growing?.fract(args[0]!) : null;
+    if (far) return far;
     return this.make(name, type, args);
   }
 
@@ -245,6 +270,8 @@ export class Builder {
     kernel.params.forEach((p, k) => {
       if (args[k]?.type !== p.type) throw new Error(`${kernel.name}: ${p.name} is ${args[k]?.type}, not ${p.type}`);
     });
+    const far = this.growing?.call(kernel, args);
+    if (far) return far;
     return this.make('call', kernel.result, args, { kernel }, kernel.name);
   }
 

@@ -31,6 +31,8 @@ const direction = (fallback: readonly number[]) => leaf('f3', 'vertex', fallback
 const PLACES = {
   /** Seconds since the loop began, already taken modulo the loop. */
   time: leaf('f1', 'frame', [0], [0, 60]),
+  /** Seconds that `time` has not: what a float leaves of it. Programs that loop do not ask. */
+  timeRest: leaf('f1', 'frame', [0], [-1, 1]),
   /** The loop's length in seconds; 0 for an effect that runs on. */
   loop: leaf('f1', 'once', [0], [0, 3600]),
   /** Metres, in the prop's own space, before displacement. */
@@ -145,3 +147,7 @@ export function changeIn(name: Leaf): { readonly of: Changing; readonly along: A
 export const FRAME_LEAVES: readonly Leaf[] = LEAF_NAMES.filter((l) => LEAVES[l].rate === 'once' || LEAVES[l].rate === 'frame');
 /** What may differ from point to point of a surface. */
 export const SURFACE_LEAVES: readonly Leaf[] = LEAF_NAMES.filter((l) => !FRAME_LEAVES.includes(l));
+
+/** What `time` has not where it is a number: floats that were made of one before have lost it. */
+export const restOf = (time: readonly (number | Float32Array)[] | undefined): readonly number[] =>
+  typeof time?.[0] === 'number' && Number.isFinite(time[0]) ? [time[0] - Math.fround(time[0])] : [0];

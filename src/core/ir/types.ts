@@ -77,6 +77,22 @@ export interface Interval {
   readonly high: number;
 }
 
+/** A value that grows with time, told so that nothing of it is lost however long it has run (ir/growth.ts). */
+export interface Grown {
+  /** The value less whole numbers of laps: as wide as it is. */
+  readonly near: Node;
+  /** Which components grow; so many numbers have the rates and the counts. */
+  readonly lanes: readonly number[];
+  /** How fast each of them does, a second. */
+  readonly rates: readonly Node[];
+  /** The value at time 0. */
+  readonly rest: Node;
+  readonly time: Node;
+  readonly timeRest: Node;
+  /** The laps left out of `near`: integers. */
+  readonly counts: () => Node;
+}
+
 /** A function of the IR that is called rather than pasted: noise, hashes, transcendental functions. */
 export interface Kernel {
   /** The name its GLSL function carries, and what tells it from every other kernel. */
@@ -94,6 +110,11 @@ export interface Kernel {
    * @param changes of each argument; null where one does not change
    */
   readonly derivative?: (b: Builder, args: readonly Node[], changes: readonly (Node | null)[]) => Node;
+  /**
+   * How it is called where some of its arguments grow with time and whole numbers of them need not be known, or can be
+   * counted apart. @param grownOf null for an argument that does not grow
+   */
+  readonly far?: (b: Builder, args: readonly Node[], grownOf: (arg: Node) => Grown | null) => Node | null;
   /** One sentence, printed above the GLSL function. */
   readonly note: string;
 }

@@ -5,6 +5,7 @@
 import { EASE_KINDS, rowOf } from '../base/keys.js';
 import { goesInto, kindInWords, kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
 import { Builder } from '../ir/builder.js';
+import { growingBuilder } from '../ir/growth.js';
 import { costlier, type Rate } from '../ir/leaves.js';
 import { cubicBezier } from '../ir/kernels/easing.js';
 import { widthOf, type Interval, type Node } from '../ir/types.js';
@@ -110,7 +111,7 @@ const RATE_WORDS: Record<Rate, string> = {
 };
 
 class Lowering {
-  readonly b = new Builder();
+  readonly b: Builder;
   readonly params: Param[] = [];
   paramCount = 0;
   readonly problems: Problem[] = [];
@@ -123,6 +124,8 @@ class Lowering {
     private readonly hold: ReadonlySet<string> = new Set(),
     private readonly writeCues = !live,
   ) {
+    // A loop is short: its times are exact enough as they are.
+    this.b = effect.loop === null ? growingBuilder() : new Builder();
     for (const dial of effect.dials) this.dials.set(`${dial.strand}.${dial.input}`, dial);
   }
 
@@ -319,6 +322,8 @@ class Lowering {
     const options = Object.fromEntries(
       Object.entries(operator.options).map(([name, o]) => [name, strand.options?.[name] ?? o.default]),
     );
+    // What runs on has no loop to close.
+    if (operator.options.over && this.effect.loop === null) options.over = operator.options.over.default;
     const context = failed ? null : this.context(strand, operator, options);
     const results = context ? operator.lower(context, nodes) : {};
     return Object.fromEntries(

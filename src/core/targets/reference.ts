@@ -2,7 +2,7 @@
 import { lookAtKeys } from '../base/keys.js';
 import { GREY, lookUp, type Picture } from '../base/picture.js';
 import { SCALAR, type ScalarOp } from '../base/scalar.js';
-import type { Leaf } from '../ir/leaves.js';
+import { restOf, type Leaf } from '../ir/leaves.js';
 import type { ScalarKernel, ScalarLoop, ScalarNode, ScalarProgram } from '../passes/scalarise.js';
 
 export interface Sample {
@@ -28,7 +28,7 @@ function run(nodes: readonly ScalarNode[], args: readonly number[], sample: Samp
         results.set(node, [Math.fround(sample!.params[node.index!]!)]);
         break;
       case 'leaf': {
-        const components = sample!.leaves[node.leaf!];
+        const components = sample!.leaves[node.leaf!] ?? (node.leaf === 'timeRest' ? restOf(sample!.leaves.time) : undefined);
         if (!components) throw new Error(`the sample has no ${node.leaf!}`);
         results.set(node, [Math.fround(components[node.lane!]!)]);
         break;

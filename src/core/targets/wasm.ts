@@ -5,7 +5,7 @@
 import { lookAtKeys, lookOf, type KeyTable } from '../base/keys.js';
 import { GREY, lookUp, type Picture } from '../base/picture.js';
 import type { Base, ScalarOp } from '../base/scalar.js';
-import { LEAVES, type Leaf } from '../ir/leaves.js';
+import { LEAVES, restOf, type Leaf } from '../ir/leaves.js';
 import { widthOf, type ImageSlot } from '../ir/types.js';
 import type { ScalarKernel, ScalarNode, ScalarProgram } from '../passes/scalarise.js';
 
@@ -726,6 +726,9 @@ export function emitWasm(
 /** Values for each leaf: one number a component, or one array a component for a leaf that varies. */
 export type LeafValues = Partial<Record<Leaf, readonly (number | Float32Array)[]>>;
 
+const valuesOf = (leaves: LeafValues, leaf: Leaf) =>
+  leaves[leaf] ?? (leaf === 'timeRest' ? restOf(leaves.time) : LEAVES[leaf].fallback);
+
 /** A running module. Not shared between callers: it has one memory. */
 export class WasmRunner {
   private readonly floats: Float32Array;
@@ -778,12 +781,12 @@ export class WasmRunner {
       const at = module.paramsAt / 4;
       for (const k of module.params) floats[at + k] = params[k]!;
       for (const { leaf, at } of module.uniforms) {
-        const values = leaves[leaf] ?? LEAVES[leaf].fallback;
+        const values = valuesOf(leaves, leaf);
         values.forEach((v, k) => (floats[at / 4 + k] = typeof v === 'number' ? v : v[0]!));
       }
     }
     for (const { leaf, at } of module.planes) {
-      const values = leaves[leaf] ?? LEAVES[leaf].fallback;
+      const values = valuesOf(leaves, leaf);
       values.forEach((v, k) => {
         const place = at / 4 + k * module.capacity;
         // An array got from `inputPlane` is there already.

@@ -5,7 +5,7 @@
 import { defineKernel } from '../builder.js';
 import type { Builder } from '../builder.js';
 import { typeOf, type Kernel, type Node } from '../types.js';
-import { cellBits, pcg3d } from './noise.js';
+import { cellBits, countedIn, farName, farParam, pcg3d } from './noise.js';
 import { sineTurns } from './transcendental.js';
 
 export const METRICS = {
@@ -19,24 +19,35 @@ export type Metric = keyof typeof METRICS;
 /** Farther than any point of the cells that are searched. */
 const FAR = 100;
 
-function makeCells(width: 2 | 3, metric: Metric, circling: boolean): Kernel {
+function makeCells(width: 2 | 3, metric: Metric, circling: boolean, lanes: readonly number[]): Kernel {
   const count = 3 ** width;
   return defineKernel({
-    name: `cells${width}${metric}${circling ? 'Circling' : ''}`,
+    name: `cells${width}${metric}${circling ? 'Circling' : ''}${farName(lanes)}`,
     note: 'Distance to the nearest point, to the second nearest, and one number of the nearest one’s cell.',
     params: [
       { name: 'p', type: typeOf('f', width) },
       { name: 'seed', type: 'i1' },
       { name: 'jitter', type: 'f1' },
       ...(circling ? [{ name: 'turns', type: 'f1' as const }] : []),
+      ...farParam(lanes),
     ],
     result: 'f3',
     continuous: false,
     range: () => ({ low: 0, high: FAR }),
-    build: (b, p, seed, jitter, turns) => {
+    far: (b, [p, seed, jitter, turns], grownOf) => {
+      const grown = grownOf(p!);
+      const circles = turns && grownOf(turns);
+      if (!grown && !circles) return null;
+      const rest = [seed!, jitter!, ...(turns ? [circles?.near ?? turns] : [])];
+      if (!grown) return b.call(cellsOf(width, metric, circling), p!, ...rest);
+      return b.call(cellsOf(width, metric, circling, grown.lanes), grown.near, ...rest, grown.counts());
+    },
+    build: (b, p, seed, jitter, ...more) => {
+      const turns = circling ? more[0] : undefined;
+      const far = lanes.length > 0 ? more.at(-1) : undefined;
       const floor = b.op('floor', p!);
       const at = b.sub(p!, floor);
-      const [first, ...rest] = b.split(cellBits(b, floor));
+      const [first, ...rest] = b.split(countedIn(b, cellBits(b, floor), lanes, far));
       const cell = b.join(b.op('iadd', first!, seed!), ...rest);
       const outer = [at, cell, jitter!, ...(turns ? [turns] : [])];
       const start = [b.constant(FAR), b.constant(FAR), b.constant(0)];
@@ -81,9 +92,9 @@ function makeCells(width: 2 | 3, metric: Metric, circling: boolean): Kernel {
 const made = new Map<string, Kernel>();
 
 /** @param circling whether points circle, by a further argument: turns */
-export function cellsOf(width: 2 | 3, metric: Metric, circling: boolean): Kernel {
-  const key = `${width}${metric}${circling}`;
+export function cellsOf(width: 2 | 3, metric: Metric, circling: boolean, lanes: readonly number[] = []): Kernel {
+  const key = `${width}${metric}${circling}${lanes.join('')}`;
   let kernel = made.get(key);
-  if (!kernel) made.set(key, (kernel = makeCells(width, metric, circling)));
+  if (!kernel) made.set(key, (kernel = makeCells(width, metric, circling, lanes)));
   return kernel;
 }

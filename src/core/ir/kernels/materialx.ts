@@ -6,7 +6,7 @@
  */
 import { Builder, defineKernel } from '../builder.js';
 import { typeOf, widthOf, type Kernel, type Node } from '../types.js';
-import { fade } from './noise.js';
+import { byLanes, countedIn, fade, farName, farParam } from './noise.js';
 
 const turnLeft = (b: Builder, x: Node, places: number) =>
   b.op('ior', b.op('ishl', x, b.integer(places)), b.op('ushr', x, b.integer(32 - places)));
@@ -60,7 +60,7 @@ function hashOf(count: 1 | 2 | 3 | 4): Kernel {
 }
 const hashes = { 1: hashOf(1), 2: hashOf(2), 3: hashOf(3), 4: hashOf(4) } as const;
 
-const wholes = (b: Builder, floor: Node) => b.op('ftoi', b.op('min', b.op('max', floor, -(2 ** 22)), 2 ** 22));
+const wholes = (b: Builder, floor: Node) => b.op('ftoi', b.op('min', b.op('max', floor, -(2 ** 30)), 2 ** 30));
 const bit = (b: Builder, h: Node, mask: number) => b.op('not', b.op('eq', b.op('itof', b.op('iand', h, b.integer(mask))), 0));
 const signed = (b: Builder, h: Node, mask: number, x: Node) => b.op('select', bit(b, h, mask), b.op('neg', x), x);
 const below = (b: Builder, h: Node, n: number) => b.op('lt', b.op('itof', h), n);
@@ -90,30 +90,37 @@ function makeNoise(width: 2 | 3): Kernel {
       return b.add(signed(b, h, 1, u), signed(b, h, 2, v));
     },
   });
-  return defineKernel({
-    name: `materialxNoise${width}`,
-    note: `Gradient noise of MaterialX in ${width} dimensions, about -1 to 1.`,
-    params: [{ name: 'p', type: typeOf('f', width) }],
-    result: 'f1',
-    continuous: true,
-    range: () => ({ low: -1.1, high: 1.1 }),
-    build: (b, p) => {
-      const floor = b.op('floor', p!);
-      const at = b.sub(p!, floor);
-      const cell = wholes(b, floor);
-      const blend = b.split(fade(b, at));
-      const over = (axis: number, offset: number[]): Node => {
-        if (axis < 0) return b.call(slope, b.op('iadd', cell, b.integer(...offset)), b.sub(at, b.constant(...offset)));
-        const next = (end: number) =>
-          over(
-            axis - 1,
-            offset.map((o, k) => (k === axis ? end : o)),
-          );
-        return b.composite('mix', next(0), next(1), blend[axis]!);
-      };
-      return b.mul(over(width - 1, Array<number>(width).fill(0)), width === 2 ? 0.6616 : 0.982);
-    },
-  });
+  const noise: (lanes: readonly number[]) => Kernel = byLanes((lanes) =>
+    defineKernel({
+      name: `materialxNoise${width}${farName(lanes)}`,
+      note: `Gradient noise of MaterialX in ${width} dimensions, about -1 to 1.`,
+      params: [{ name: 'p', type: typeOf('f', width) }, ...farParam(lanes)],
+      result: 'f1',
+      continuous: true,
+      range: () => ({ low: -1.1, high: 1.1 }),
+      far: (b, [p], grownOf) => {
+        const grown = grownOf(p!);
+        return grown && b.call(noise(grown.lanes), grown.near, grown.counts());
+      },
+      build: (b, p, far) => {
+        const floor = b.op('floor', p!);
+        const at = b.sub(p!, floor);
+        const cell = countedIn(b, wholes(b, floor), lanes, far);
+        const blend = b.split(fade(b, at));
+        const over = (axis: number, offset: number[]): Node => {
+          if (axis < 0) return b.call(slope, b.op('iadd', cell, b.integer(...offset)), b.sub(at, b.constant(...offset)));
+          const next = (end: number) =>
+            over(
+              axis - 1,
+              offset.map((o, k) => (k === axis ? end : o)),
+            );
+          return b.composite('mix', next(0), next(1), blend[axis]!);
+        };
+        return b.mul(over(width - 1, Array<number>(width).fill(0)), width === 2 ? 0.6616 : 0.982);
+      },
+    }),
+  );
+  return noise([]);
 }
 
 const noises = { 2: makeNoise(2), 3: makeNoise(3) } as const;
@@ -131,51 +138,64 @@ const unit = (b: Builder, h: Node) => {
   return b.mul(b.add(half, low), 1 / 0xffffffff);
 };
 
-/** One number a cell, 0..1. */
+/** One number a cell, 0..1. @param p in the cell; what grows with time is given as its whole number, as a cell's other numbers are */
 export function materialxCell(b: Builder, p: Node): Node {
-  return unit(b, b.call(hashes[widthOf(p.type) as 1 | 2 | 3], wholes(b, b.op('floor', p))));
+  const grown = b.grown(p);
+  const cell = grown
+    ? countedIn(b, wholes(b, b.op('round', grown.near)), grown.lanes, grown.counts())
+    : wholes(b, b.op('floor', p));
+  return unit(b, b.call(hashes[widthOf(p.type) as 1 | 2 | 3], cell));
 }
 
 function makeWorley(width: 2 | 3): Kernel {
-  return defineKernel({
-    name: `materialxCells${width}`,
-    note: 'Distances to the nearest and the second nearest point, by the cells of MaterialX; one number of the place’s own cell.',
-    params: [
-      { name: 'p', type: typeOf('f', width) },
-      { name: 'jitter', type: 'f1' },
-    ],
-    result: 'f3',
-    continuous: false,
-    range: () => ({ low: 0, high: 100 }),
-    build: (b, p, jitter) => {
-      const floor = b.op('floor', p!);
-      const at = b.sub(p!, floor);
-      const start = [b.constant(100), b.constant(100), b.constant(0)];
-      const results = b.repeat(3 ** width, start, [at, floor, jitter!], (q, state, i, [place, home, spread]) => {
-        const [nearest, second, own] = state as [Node, Node, Node];
-        const digits: Node[] = [];
-        for (let k = 0, left = i; k < width; k++) {
-          const higher = q.op('floor', q.mul(q.add(left, 0.5), 1 / 3));
-          digits.push(q.sub(q.sub(left, q.mul(higher, 3)), 1));
-          left = higher;
-        }
-        const step = q.join(...digits);
-        const there = q.split(wholes(q, q.add(home!, step)));
-        const random = Array.from({ length: width }, (_, k) =>
-          unit(q, q.call(hashes[(width + 1) as 3 | 4], q.join(...there, q.integer(k)))),
+  const worley: (lanes: readonly number[]) => Kernel = byLanes((lanes) =>
+    defineKernel({
+      name: `materialxCells${width}${farName(lanes)}`,
+      note: 'Distances to the nearest and the second nearest point, by the cells of MaterialX; one number of the place’s own cell.',
+      params: [{ name: 'p', type: typeOf('f', width) }, { name: 'jitter', type: 'f1' }, ...farParam(lanes)],
+      result: 'f3',
+      continuous: false,
+      range: () => ({ low: 0, high: 100 }),
+      far: (b, [p, jitter], grownOf) => {
+        const grown = grownOf(p!);
+        return grown && b.call(worley(grown.lanes), grown.near, jitter!, grown.counts());
+      },
+      build: (b, p, jitter, far) => {
+        const floor = b.op('floor', p!);
+        const at = b.sub(p!, floor);
+        const start = [b.constant(100), b.constant(100), b.constant(0)];
+        const results = b.repeat(
+          3 ** width,
+          start,
+          [at, floor, jitter!, ...(far ? [far] : [])],
+          (q, state, i, [place, home, spread, counts]) => {
+            const [nearest, second, own] = state as [Node, Node, Node];
+            const digits: Node[] = [];
+            for (let k = 0, left = i; k < width; k++) {
+              const higher = q.op('floor', q.mul(q.add(left, 0.5), 1 / 3));
+              digits.push(q.sub(q.sub(left, q.mul(higher, 3)), 1));
+              left = higher;
+            }
+            const step = q.join(...digits);
+            const there = q.split(countedIn(q, wholes(q, q.add(home!, step)), lanes, counts));
+            const random = Array.from({ length: width }, (_, k) =>
+              unit(q, q.call(hashes[(width + 1) as 3 | 4], q.join(...there, q.integer(k)))),
+            );
+            const point = q.add(q.add(q.mul(q.sub(q.join(...random), 0.5), spread!), 0.5), step);
+            const d = q.sub(point, place!);
+            const far = q.composite('dot', d, d);
+            const wins = q.op('lt', far, nearest);
+            return [
+              q.op('min', far, nearest),
+              q.op('select', wins, nearest, q.op('min', far, second)),
+              q.op('select', wins, unit(q, q.call(hashes[width], q.join(...there))), own),
+            ];
+          },
         );
-        const point = q.add(q.add(q.mul(q.sub(q.join(...random), 0.5), spread!), 0.5), step);
-        const d = q.sub(point, place!);
-        const far = q.composite('dot', d, d);
-        const wins = q.op('lt', far, nearest);
-        return [
-          q.op('min', far, nearest),
-          q.op('select', wins, nearest, q.op('min', far, second)),
-          q.op('select', wins, unit(q, q.call(hashes[width], q.join(...there))), own),
-        ];
-      });
-      return b.join(b.op('sqrt', results[0]!), b.op('sqrt', results[1]!), results[2]!);
-    },
-  });
+        return b.join(b.op('sqrt', results[0]!), b.op('sqrt', results[1]!), results[2]!);
+      },
+    }),
+  );
+  return worley([]);
 }
 export const materialxCells = { 2: makeWorley(2), 3: makeWorley(3) } as const;

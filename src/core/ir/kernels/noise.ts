@@ -7,6 +7,7 @@
  * Functions", 2018 (constants from memory, confirmed by the avalanche test beside this file).
  */
 import { Builder, defineKernel, type Value } from '../builder.js';
+import { countBits, lapCount, lapFraction } from './laps.js';
 import { typeOf, widthOf, type Kernel, type Node } from '../types.js';
 
 /** Seeds are told apart up to this size. */
@@ -116,7 +117,30 @@ export function seedBits(b: Builder, seed: Node, part: number | Node = 0): Node 
  */
 const SCALE = { 1: 2, 2: 1.25, 3: 1.35, 4: 1.5 } as const;
 
-function makeGradientNoise(width: 1 | 2 | 3 | 4): Kernel {
+type Width = 1 | 2 | 3 | 4;
+
+/** Cells with the laps of some of their axes counted in. @param far as many integers as there are such axes */
+export function countedIn(b: Builder, cell: Node, lanes: readonly number[], far: Node | undefined): Node {
+  if (!far) return cell;
+  return b.join(...b.split(cell).map((c, k) => (lanes.includes(k) ? b.op('iadd', c, b.pick(far, lanes.indexOf(k))) : c)));
+}
+
+/** A kernel by the axes along which it may have come far, made when it is asked for. */
+export function byLanes<K extends Kernel>(make: (lanes: readonly number[]) => K): (lanes: readonly number[]) => K {
+  const made = new Map<string, K>();
+  return (lanes) => {
+    const key = lanes.join('');
+    let kernel = made.get(key);
+    if (!kernel) made.set(key, (kernel = make(lanes)));
+    return kernel;
+  };
+}
+/** What tells such a kernel from its like, and the argument that it has besides. */
+export const farName = (lanes: readonly number[]) => (lanes.length > 0 ? `Far${lanes.map((k) => 'XYZW'[k]).join('')}` : '');
+export const farParam = (lanes: readonly number[]) =>
+  lanes.length > 0 ? [{ name: 'far', type: typeOf('i', lanes.length) }] : [];
+
+function gradientNoiseOf(width: Width): (lanes: readonly number[]) => Kernel {
   const hash = { 1: lowbias32, 2: pcg2d, 3: pcg3d, 4: pcg4d }[width];
   const slopeAt = defineKernel({
     name: `slope${width}`,
@@ -134,54 +158,66 @@ function makeGradientNoise(width: 1 | 2 | 3 | 4): Kernel {
       return width === 1 ? b.mul(gradient, away!) : b.composite('dot', gradient, away!);
     },
   });
-  return defineKernel({
-    name: `gradientNoise${width}`,
-    note: `Gradient noise in ${width} ${width === 1 ? 'dimension' : 'dimensions'}, -1 to 1, 0 at whole numbers.`,
-    params: [
-      { name: 'p', type: typeOf('f', width) },
-      { name: 'seed', type: 'i1' },
-    ],
-    result: 'f1',
-    continuous: true,
-    range: () => ({ low: -1, high: 1 }),
-    build: (b, p, seed) => {
-      const floor = b.op('floor', p!);
-      const at = b.sub(p!, floor);
-      // The seed is 32 mixed bits: it moves the lattice along x to a part of its own.
-      const [first, ...rest] = b.split(cellBits(b, floor));
-      const cell = b.join(b.op('iadd', first!, seed!), ...rest);
-      const blend = b.split(fade(b, at));
-      const corner = (offset: number[]): Node => {
-        return b.call(slopeAt, b.op('iadd', cell, b.integer(...offset)), b.sub(at, b.constant(...offset)));
-      };
-      const over = (axis: number, offset: number[]): Node => {
-        if (axis === width) return corner(offset);
-        const low = over(axis + 1, [...offset, 0]);
-        const high = over(axis + 1, [...offset, 1]);
-        // One operation fewer than `mix`, which must also be exact at its end.
-        return b.add(low, b.mul(b.sub(high, low), blend[axis]!));
-      };
-      // The gradients' factor of 2^-31 waits until here: it is a power of two, so nothing is lost.
-      const sum = b.mul(over(0, []), SCALE[width] * 2 ** -31);
-      return width === 1 ? sum : b.op('min', b.op('max', sum, -1), 1);
-    },
-  });
+  const noise: (lanes: readonly number[]) => Kernel = byLanes((lanes) =>
+    defineKernel({
+      name: `gradientNoise${width}${farName(lanes)}`,
+      note: `Gradient noise in ${width} ${width === 1 ? 'dimension' : 'dimensions'}, -1 to 1, 0 at whole numbers.`,
+      params: [{ name: 'p', type: typeOf('f', width) }, { name: 'seed', type: 'i1' }, ...farParam(lanes)],
+      result: 'f1',
+      continuous: true,
+      range: () => ({ low: -1, high: 1 }),
+      far: (b, [p, seed], grownOf) => {
+        const grown = grownOf(p!);
+        return grown && b.call(noise(grown.lanes), grown.near, seed!, grown.counts());
+      },
+      build: (b, p, seed, far) => {
+        const floor = b.op('floor', p!);
+        const at = b.sub(p!, floor);
+        // The seed is 32 mixed bits: it moves the lattice along x to a part of its own.
+        const [first, ...rest] = b.split(countedIn(b, cellBits(b, floor), lanes, far));
+        const cell = b.join(b.op('iadd', first!, seed!), ...rest);
+        const blend = b.split(fade(b, at));
+        const corner = (offset: number[]): Node => {
+          return b.call(slopeAt, b.op('iadd', cell, b.integer(...offset)), b.sub(at, b.constant(...offset)));
+        };
+        const over = (axis: number, offset: number[]): Node => {
+          if (axis === width) return corner(offset);
+          const low = over(axis + 1, [...offset, 0]);
+          const high = over(axis + 1, [...offset, 1]);
+          // One operation fewer than `mix`, which must also be exact at its end.
+          return b.add(low, b.mul(b.sub(high, low), blend[axis]!));
+        };
+        // The gradients' factor of 2^-31 waits until here: it is a power of two, so nothing is lost.
+        const sum = b.mul(over(0, []), SCALE[width] * 2 ** -31);
+        return width === 1 ? sum : b.op('min', b.op('max', sum, -1), 1);
+      },
+    }),
+  );
+  return noise;
 }
 
+const gradientNoises = { 1: gradientNoiseOf(1), 2: gradientNoiseOf(2), 3: gradientNoiseOf(3), 4: gradientNoiseOf(4) } as const;
 export const gradientNoise = {
-  1: makeGradientNoise(1),
-  2: makeGradientNoise(2),
-  3: makeGradientNoise(3),
-  4: makeGradientNoise(4),
+  1: gradientNoises[1]([]),
+  2: gradientNoises[2]([]),
+  3: gradientNoises[3]([]),
+  4: gradientNoises[4]([]),
 } as const;
 
+/** Axes along which a place has come far, and by how many cells: as many integers as there are such axes. */
+export interface Far {
+  readonly lanes: readonly number[];
+  readonly counts: Node;
+}
+
 /** Gradient noise at a position of one to four numbers. @param part see `seedBits` */
-export function noiseAt(b: Builder, position: Node, seed: Node, part: number | Node = 0): Node {
-  return b.call(gradientNoise[widthOf(position.type)], position, seedBits(b, seed, part));
+export function noiseAt(b: Builder, position: Node, seed: Node, part: number | Node = 0, far?: Far): Node {
+  const kernel = gradientNoises[widthOf(position.type)](far?.lanes ?? []);
+  return b.call(kernel, position, seedBits(b, seed, part), ...(far ? [far.counts] : []));
 }
 
 /** Noise whose lattice along its last axis repeats after a whole number of cells; 0 for never. */
-function makeLoopedNoise(width: 1 | 2 | 3 | 4): Kernel {
+function makeLoopedNoise(width: Width): Kernel {
   return defineKernel({
     name: `loopedNoise${width}`,
     note: `Gradient noise in ${width} ${width === 1 ? 'dimension' : 'dimensions'} that repeats along the last.`,
@@ -214,7 +250,7 @@ function makeLoopedNoise(width: 1 | 2 | 3 | 4): Kernel {
 const slices = new Map<number, Kernel>();
 
 /** One side of the last axis: the corners whose cell along it is given, `p` holding the way from it. */
-function looseSlice(width: 1 | 2 | 3 | 4): Kernel {
+function looseSlice(width: Width): Kernel {
   let kernel = slices.get(width);
   if (kernel) return kernel;
   const hash = { 1: lowbias32, 2: pcg2d, 3: pcg3d, 4: pcg4d }[width];
@@ -275,9 +311,9 @@ export const MAX_OCTAVES = 8;
  * Octaves of gradient noise, each finer by the lacunarity and weaker by the gain, over the sum of their strengths; the
  * last one comes in by the fraction of the octaves. Octave i is part i of the seed.
  */
-function makeFractal(width: 1 | 2 | 3 | 4, kind: Fractal, count: number, looped: boolean): Kernel {
+function makeFractal(width: Width, kind: Fractal, count: number, looped: boolean, lanes: readonly number[]): Kernel {
   return defineKernel({
-    name: `${kind}${width}x${count}${looped ? 'Looped' : ''}`,
+    name: `${kind}${width}x${count}${looped ? 'Looped' : ''}${farName(lanes)}`,
     note: `Up to ${count} octaves of gradient noise, ${kind}.`,
     params: [
       { name: 'p', type: typeOf('f', width) },
@@ -286,31 +322,84 @@ function makeFractal(width: 1 | 2 | 3 | 4, kind: Fractal, count: number, looped:
       { name: 'lacunarity', type: 'f1' },
       { name: 'gain', type: 'f1' },
       ...(looped ? [{ name: 'period', type: 'f1' as const }] : []),
+      ...(lanes.length > 0 ? farthest(lanes) : []),
     ],
     result: 'f1',
     continuous: true,
     range: () => (kind === 'fbm' ? { low: -1, high: 1 } : { low: 0, high: 1 }),
-    build: (b, p, seed, octaves, lacunarity, gain, period) => {
-      const start = [b.constant(0), b.constant(0), b.constant(1), p!, ...(period ? [period] : [])];
-      const [sum, strength] = b.repeat(count, start, [seed!, octaves!, lacunarity!, gain!], (inner, state, i, outer) => {
-        const [total, strengths, amplitude, place, lap] = state as [Node, Node, Node, Node, Node | undefined];
-        const [first, wanted, finer, weaker] = outer as [Node, Node, Node, Node];
-        const share = inner.op('min', inner.op('max', inner.sub(wanted, i), 0), 1);
-        const weight = inner.mul(amplitude, share);
-        const n = FRACTALS[kind](inner, lap ? loopedNoiseAt(inner, place, first, lap, i) : noiseAt(inner, place, first, i));
-        return [
-          inner.add(total, inner.mul(n, weight)),
-          inner.add(strengths, weight),
-          inner.mul(amplitude, weaker),
-          lap ? lastFiner(inner, place, finer) : inner.mul(place, finer),
-          ...(lap ? [inner.mul(lap, 2)] : []),
-        ];
-      });
+    ...(looped || lanes.length > 0
+      ? {}
+      : {
+          far: (b, [p, ...others], grownOf) => {
+            const grown = grownOf(p!);
+            if (!grown) return null;
+            const { rest, rates, time, timeRest } = grown;
+            return b.call(fractalOf(width, kind, count, false, grown.lanes), rest, ...others, b.join(...rates), time, timeRest);
+          },
+        }),
+    build: (b, p, seed, octaves, lacunarity, gain, ...more) => {
+      const period = looped ? more[0] : undefined;
+      const [pace, ...clock] = lanes.length > 0 ? more : [];
+      const last = period ?? pace;
+      const start = [b.constant(0), b.constant(0), b.constant(1), p!, ...(last ? [last] : [])];
+      const [sum, strength] = b.repeat(
+        count,
+        start,
+        [seed!, octaves!, lacunarity!, gain!, ...clock],
+        (inner, state, i, outer) => {
+          const [total, strengths, amplitude, place] = state as [Node, Node, Node, Node];
+          const lap = period && state[4];
+          const rates = pace && state[4];
+          const [first, wanted, finer, weaker, ...now] = outer as [Node, Node, Node, Node, ...Node[]];
+          const share = inner.op('min', inner.op('max', inner.sub(wanted, i), 0), 1);
+          const weight = inner.mul(amplitude, share);
+          const octave = lap
+            ? loopedNoiseAt(inner, place, first, lap, i)
+            : rates
+              ? farNoiseAt(inner, place, first, i, lanes, rates, now)
+              : noiseAt(inner, place, first, i);
+          const n = FRACTALS[kind](inner, octave);
+          return [
+            inner.add(total, inner.mul(n, weight)),
+            inner.add(strengths, weight),
+            inner.mul(amplitude, weaker),
+            lap ? lastFiner(inner, place, finer) : inner.mul(place, finer),
+            ...(lap ? [inner.mul(lap, 2)] : []),
+            ...(rates ? [inner.mul(rates, finer)] : []),
+          ];
+        },
+      );
       const mean = b.div(sum!, strength!);
       // Strengths below 0 would let a mean leave its range.
       return b.op('min', b.op('max', mean, kind === 'fbm' ? -1 : 0), 1);
     },
   });
+}
+
+/** What tells how far a fractal has come: how fast it does along these axes, and for how long. */
+const farthest = (lanes: readonly number[]) => [
+  { name: 'pace', type: typeOf('f', lanes.length) },
+  { name: 'time', type: 'f1' as const },
+  { name: 'timeRest', type: 'f1' as const },
+];
+
+/** Noise at a place that has moved on along some axes at a pace since time 0. */
+function farNoiseAt(
+  b: Builder,
+  start: Node,
+  seed: Node,
+  part: Node,
+  lanes: readonly number[],
+  pace: Node,
+  clock: readonly Node[],
+): Node {
+  const rates = b.split(pace);
+  const moved = b.split(start).map((x, k) => {
+    const rate = rates[lanes.indexOf(k)];
+    return rate ? b.add(x, b.call(lapFraction, rate, ...clock)) : x;
+  });
+  const counts = b.join(...rates.map((rate) => countBits(b, b.call(lapCount, rate, ...clock))));
+  return noiseAt(b, b.join(...moved), seed, part, { lanes, counts });
 }
 
 /** The axis that repeats is twice as fine in each octave, whatever the others are: only whole factors close. */
@@ -324,10 +413,10 @@ const fractals = new Map<string, Kernel>();
 
 /** @param octaves how many are computed at most, 1 to 8: all of them while the number may still change
  * @param looped a further argument is how many cells of the last axis make its period */
-export function fractalOf(width: 1 | 2 | 3 | 4, kind: Fractal, octaves: number, looped = false): Kernel {
-  const key = `${kind}${width}x${octaves}${looped}`;
+export function fractalOf(width: Width, kind: Fractal, octaves: number, looped = false, lanes: readonly number[] = []): Kernel {
+  const key = `${kind}${width}x${octaves}${looped}${lanes.join('')}`;
   let kernel = fractals.get(key);
-  if (!kernel) fractals.set(key, (kernel = makeFractal(width, kind, octaves, looped)));
+  if (!kernel) fractals.set(key, (kernel = makeFractal(width, kind, octaves, looped, lanes)));
   return kernel;
 }
 
@@ -335,7 +424,11 @@ export function fractalOf(width: 1 | 2 | 3 | 4, kind: Fractal, octaves: number, 
 export function randomAt(b: Builder, cell: Node, seed: Node): Node {
   // What is no number has many bit patterns, another on every machine: it counts as the farthest cell, which is one.
   // `max` gives its first argument where the second is no number.
-  const bitsOf = (x: Node | undefined) => (x ? cellBits(b, b.op('max', -(2 ** 30), x)) : b.integer(0));
+  const near = (x: Node) => cellBits(b, b.op('max', -(2 ** 30), x));
+  const bitsOf = (x: Node | undefined) => {
+    const grown = x && b.grown(x);
+    return grown ? b.op('iadd', near(grown.near), grown.counts()) : x ? near(x) : b.integer(0);
+  };
   const [x, y, z] = b.split(cell);
   const mixed = seedBits(b, seed);
   const bits = b.join(b.op('iadd', bitsOf(x), mixed), bitsOf(y), bitsOf(z));

@@ -47,6 +47,7 @@ export const sineTurns: Kernel = defineKernel({
   params: [{ name: 'x', type: 'f1' }],
   result: 'f1',
   continuous: true,
+  far: (b, [x], grownOf) => b.call(sineTurns, grownOf(x!)!.near),
   derivative: (b, [x], [change]) => b.mul(change!, b.mul(b.call(sineTurns, b.add(x!, 0.25)), 2 * Math.PI)),
   range: ([given]) => {
     if (!given) return { low: -1, high: 1 };
