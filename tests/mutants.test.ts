@@ -171,7 +171,8 @@ function mutant(original: object, random: () => number): object {
   return copy;
 }
 
-const isSentence = (text: string) => /^\p{Lu}.*[.?!…”]$/su.test(text) || text.length > 0;
+/** It may begin with a strand's name, whatever that is. */
+const isSentence = (text: string) => /^\S+ .*[.?!…”"]$/su.test(text);
 
 /** @returns how far it came */
 function carry(file: object): 'refused' | 'told' | 'compiled' {
@@ -236,6 +237,26 @@ test(
   },
   DEEP ? 3_600_000 : 120_000,
 );
+
+test.each(['constructor', '__proto__'])('each text of a document may be %s: it compiles, or is refused', (name) => {
+  const failures: string[] = [];
+  let tried = 0;
+  const original = whole();
+  placesIn(original).forEach(([holder, key], k) => {
+    if (typeof holder[key] !== 'string') return;
+    const copy = structuredClone(original);
+    const [there, at] = placesIn(copy)[k]!;
+    there[at] = name;
+    tried++;
+    try {
+      carry(copy);
+    } catch (error) {
+      failures.push(`${String(key)}: ${(error as Error).stack?.split('\n').slice(0, 4).join(' | ')}`);
+    }
+  });
+  expect(failures).toEqual([]);
+  expect(tried).toBeGreaterThan(50);
+});
 
 test(`${COUNT} mutants of stages: each is written and read back, or is refused with a sentence`, () => {
   const random = randomFrom(7);

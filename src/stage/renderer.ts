@@ -2,6 +2,7 @@
  * The stage: one renderer that draws the room, the props and the effect on the chosen prop, then the optics.
  * It draws when asked. A changed effect keeps its last good picture until its new program is ready.
  */
+import { own } from '../core/base/wholesome.js';
 import {
   Box3,
   DepthTexture,
@@ -273,7 +274,7 @@ export class StageRenderer {
   /** Whether a prop's mesh is the one it should have: its primitive, or its file once that is at hand. */
   private shapeOf(stage: Stage, { source }: Prop): string {
     if (!('asset' in source)) return JSON.stringify(source);
-    const sha = stage.assets[source.asset]?.sha256 ?? '';
+    const sha = own(stage.assets, source.asset)?.sha256 ?? '';
     return `${sha} ${this.meshes.has(sha)}`;
   }
 
@@ -337,7 +338,7 @@ export class StageRenderer {
   }
 
   private makeProp(stage: Stage, { id, source }: Prop): Mesh | null {
-    const geometry = 'asset' in source ? this.meshes.get(stage.assets[source.asset]?.sha256 ?? '') : geometryOf(source);
+    const geometry = 'asset' in source ? this.meshes.get(own(stage.assets, source.asset)?.sha256 ?? '') : geometryOf(source);
     if (!geometry) return null;
     const mesh = new Mesh(geometry, this.neutral);
     mesh.castShadow = true;

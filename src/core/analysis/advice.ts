@@ -1,4 +1,5 @@
 /** Findings about a sheet that need no picture, each with a reason in an artist's words and what would mend it. */
+import { own } from '../base/wholesome.js';
 import type { Mend } from '../effect/mends.js';
 import { isLink, strandsOf, type Effect, type Input, type OutputName, type Strand } from '../effect/schema.js';
 import { nextUp } from '../base/floats.js';
@@ -124,7 +125,7 @@ export function advise(
   connections(effect, say);
   for (const s of strands) {
     if (s.bypassed) continue;
-    const bound = BOUNDS[s.op];
+    const bound = own(BOUNDS, s.op);
     const source = linked(s.inputs?.[bound?.input ?? (s.op === 'divide' ? 'b' : 'in')]);
     if (!source) continue;
     const { can, is, name, from } = source;

@@ -1,4 +1,5 @@
 /** Why an effect does not glow, and why it went white: the emission's brightest place against bloom and tone curve. */
+import { own } from '../base/wholesome.js';
 import { produce } from 'immer';
 import { reach } from '../base/reach.js';
 import { luminance, TONE, type Rgb } from '../optics/tone.js';
@@ -94,7 +95,7 @@ function reachesColour(strand: Strand, strands: ReadonlyMap<string, Strand>): bo
 export function withBrightness(effect: Effect, knob: BrightnessKnob, factor: number): Effect {
   return produce(effect, (draft) => {
     const strand = strandsOf(draft).find((s) => s.id === knob.strand)!;
-    const given = strand.inputs![knob.input]!;
+    const given = own(strand.inputs, knob.input)!;
     if (isLink(given)) return;
     if (knob.kind === 'factor') given.value = factor;
     else if (isColour(given.value)) given.value.intensity = given.value.unit === 'stops' ? Math.log2(factor) : factor;

@@ -4,6 +4,7 @@
  * their least common multiple. What comes of that is looked at before it is told; whether the outputs close is measured
  * in loop.ts.
  */
+import { own } from '../base/wholesome.js';
 import { folded } from '../base/reach.js';
 import { derivatives } from '../ir/derivative.js';
 import { widthOf, type Node } from '../ir/types.js';
@@ -147,7 +148,7 @@ class Reader {
       if (source.kind !== 'grows') return source;
       // A component, or another output, may grow at another pace, or not at all.
       const port = this.program.strands.get(input.from)!;
-      const node = input.port === undefined ? port.value.node : port.ports[input.port]!.node;
+      const node = input.port === undefined ? port.value.node : own(port.ports, input.port)!.node;
       return this.growth(node);
     }
     const dial = this.effect.dials.find((d) => d.strand === strand.id && d.input === name);
@@ -210,7 +211,7 @@ class Reader {
           }
         : null;
 
-    const lap = LAPS[strand.op];
+    const lap = own(LAPS, strand.op);
     if (lap) {
       const moving = lapsOf(lap.input);
       if (moving.kind === 'grows') {
@@ -220,7 +221,7 @@ class Reader {
       }
     }
 
-    const rated = RATED[strand.op];
+    const rated = own(RATED, strand.op);
     if (rated) {
       const moving = lapsOf('time');
       const rate = this.literal(strand, rated.rate);

@@ -11,6 +11,10 @@ export const MAX_DEPTH = 32;
 // eslint-disable-next-line no-restricted-syntax
 export const isReserved = (name: string): boolean => name in Object.prototype;
 
+/** What a record has of its own under a name that a document gave; nothing of what every object has. */
+export const own = <T>(record: { readonly [name: string]: T } | undefined, name: string): T | undefined =>
+  record !== undefined && Object.hasOwn(record, name) ? record[name] : undefined;
+
 /** A NUL, or half of a pair of surrogates: a text that cannot be stored and read back as it was. */
 const broken = (text: string): boolean => /\0|\p{Surrogate}/u.test(text);
 

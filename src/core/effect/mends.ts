@@ -1,4 +1,5 @@
 /** Mends: what one press does about a finding, as plain data, so that a file and a screen can both say it. */
+import { own } from '../base/wholesome.js';
 import { addStrand, deleteStrand, freshId, freshName, setFinish, setInput, setOption, setOutput, strandOf } from './edits.js';
 import { isLink, strandsOf, type Effect, type Finish, type Input, type OutputName, type Value } from './schema.js';
 
@@ -50,7 +51,7 @@ export function applyMend(draft: Effect, { edits }: Pick<Mend, 'edits'>): void {
 function holdBetween(draft: Effect, { strand, reader, low, high }: Extract<MendEdit, { kind: 'clamp' }>): void {
   const id = freshId(draft, 'clamp');
   const given: Input | undefined =
-    'output' in reader ? draft.outputs[reader.output] : strandOf(draft, reader.strand).inputs?.[reader.input];
+    'output' in reader ? draft.outputs[reader.output] : own(strandOf(draft, reader.strand).inputs, reader.input);
   if (!isLink(given) || given.from !== strand) return;
   const name = freshName(draft, `${strandOf(draft, strand).name} held`);
   addStrand(draft, { id, op: high === null ? 'max' : 'clamp', name, after: strand });

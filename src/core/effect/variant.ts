@@ -1,4 +1,5 @@
 /** A document with the values of a variant, and of a prop's overrides, written into it: base < variant < override. */
+import { own } from '../base/wholesome.js';
 import { produce } from 'immer';
 import { findOperator } from '../operators/catalogue.js';
 import { stopOf } from '../operators/record.js';
@@ -7,7 +8,7 @@ import { isColour, isRamp, strandsOf, value as valueSchema, type Dial, type Effe
 /** The option a dial turns, if it turns one. */
 const optionOf = (effect: Effect, dial: Dial) => {
   const strand = strandsOf(effect).find((s) => s.id === dial.strand);
-  return strand ? findOperator(strand.op)?.options[dial.input] : undefined;
+  return strand ? own(findOperator(strand.op)?.options, dial.input) : undefined;
 };
 
 const kindOf = (v: unknown): string =>

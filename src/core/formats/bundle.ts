@@ -5,6 +5,7 @@
  *
  * Limits: 160 MB, 512 files, 256 MB unpacked, 4 MB a document, 64 MB an asset.
  */
+import { own } from '../base/wholesome.js';
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
 import { Unzip, UnzipInflate, zipSync, type Zippable } from 'fflate';
@@ -168,7 +169,7 @@ export function withFreshIds(bundle: Bundle, freshId: () => string, stageName: (
     effects: bundle.effects.map((e) => ({
       ...e,
       id: worn[e.id]!,
-      home: e.home && { ...e.home, stage: stood[e.home.stage] ?? e.home.stage },
+      home: e.home && { ...e.home, stage: own(stood, e.home.stage) ?? e.home.stage },
     })),
     stages: bundle.stages.map((s) => copyStage(s, { id: stood[s.id]!, name: stageName(s.name), worn })),
     assets: bundle.assets,

@@ -1,4 +1,5 @@
 /** Changes of a stage, as functions on a draft of it. */
+import { own } from '../base/wholesome.js';
 import type { Value } from '../effect/schema.js';
 import type { Primitive, Prop, PropSource, Stage, StageAsset, Viewpoint } from './stage.js';
 
@@ -179,11 +180,14 @@ export function copyStage(
     name,
     props: stage.props.map((prop) => ({
       ...prop,
-      parts: prop.parts.map((part) => ({ ...part, effect: part.effect === null ? null : (worn[part.effect] ?? part.effect) })),
+      parts: prop.parts.map((part) => ({
+        ...part,
+        effect: part.effect === null ? null : (own(worn, part.effect) ?? part.effect),
+      })),
     })),
     lights: stage.lights.map((light) => ({
       ...light,
-      drivenBy: light.drivenBy && { ...light.drivenBy, effect: worn[light.drivenBy.effect] ?? light.drivenBy.effect },
+      drivenBy: light.drivenBy && { ...light.drivenBy, effect: own(worn, light.drivenBy.effect) ?? light.drivenBy.effect },
     })),
   };
 }

@@ -2,6 +2,7 @@
  * From the document to IR, once. Problems are collected strand by strand; a strand with a problem gives neutral
  * values to its readers, so that one mistake is reported once.
  */
+import { own } from '../base/wholesome.js';
 import { EASE_KINDS, rowOf } from '../base/keys.js';
 import { goesInto, kindInWords, kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
 import { Builder } from '../ir/builder.js';
@@ -251,7 +252,7 @@ class Lowering {
 
   follow(link: Extract<Input, { from: string }>): Port {
     const strand = this.strands.get(link.from)!;
-    const port = link.port === undefined ? strand.value : strand.ports[link.port]!;
+    const port = link.port === undefined ? strand.value : own(strand.ports, link.port)!;
     if (link.part === undefined) return port;
     const letters = /^[xyzw]+$/.test(link.part) ? 'xyzw' : 'rgba';
     const lanes = [...link.part].map((c) => Math.min(letters.indexOf(c), widthOf(port.node.type) - 1));
@@ -352,7 +353,7 @@ class Lowering {
       const given = strand.inputs?.[name];
       const value = given && !isLink(given) ? given.value : undefined;
       if (record.form === 'image' && isImage(value)) {
-        const asset = this.effect.assets[value.asset];
+        const asset = own(this.effect.assets, value.asset);
         if (asset) images[name] = { asset: pictureKey(asset), size: [asset.size[0] ?? 1, asset.size[1] ?? 1] };
         else this.problem(strand, 'image', `${strand.name}: the image "${value.asset}" is not among the effect’s files.`);
       }

@@ -2,6 +2,7 @@
  * The live numbers of a program: what each stands for in the document, and their values for the document as it is.
  * The order is fixed when the sheet is lowered; the numbers can then change without a new program.
  */
+import { own } from '../base/wholesome.js';
 import { EASE_KINDS, ROW_HEAD, type KeyTable } from '../base/keys.js';
 import { findOperator } from '../operators/catalogue.js';
 import { stopOf, type Ramp, type Unit } from '../operators/record.js';
@@ -77,11 +78,11 @@ function stopValue(strand: Strand, { literal, stop, part }: NonNullable<ReturnTy
 
 function literalOf(effect: Effect, strands: ReadonlyMap<string, Strand>, source: ParamSource): Value {
   if (source.from === 'strand') {
-    const input = strands.get(source.strand)?.inputs?.[source.input];
+    const input = own(strands.get(source.strand)?.inputs, source.input);
     if (input && !isLink(input)) return input.value;
     const stop = stopOf(source.input);
     if (stop) return stopValue(strands.get(source.strand)!, stop);
-    const fallback = findOperator(strands.get(source.strand)?.op ?? '')?.inputs[source.input]?.default;
+    const fallback = own(findOperator(strands.get(source.strand)?.op ?? '')?.inputs, source.input)?.default;
     if (typeof fallback === 'number') return fallback;
     if (Array.isArray(fallback)) return fallback as number[];
     throw new Error(`no literal at ${source.strand}.${source.input}`);

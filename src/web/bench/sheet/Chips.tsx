@@ -1,4 +1,5 @@
 /** A row's inputs as it reads: strands by name, numbers, colours, dials with an open ring. */
+import { own } from '../../../core/base/wholesome.js';
 import { shownFormula } from '../../../core/effect/formulaText.js';
 import { isColour, isImage, isLink, isWritten, type Effect, type Input, type Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
@@ -106,7 +107,7 @@ export function chipsOf(effect: Effect, showing: Showing, names: ReadonlyMap<str
             ? (effect.shared.find((d) => d.id === value.text)?.name ?? value.text)
             : value.text
           : isImage(value)
-            ? (effect.assets[value.asset]?.name ?? value.asset)
+            ? (own(effect.assets, value.asset)?.name ?? value.asset)
             : null;
     if (text !== null) words.push({ key: name, text, title: text, look: 'word', dial: false });
   }
