@@ -93,7 +93,7 @@ describe('what an edit costs', () => {
   });
   test('rows that an edit leaves alone keep their readings as they were', async () => {
     const b = await kept(openEffect(tube()));
-    b.readings.say({ kind: 'ranges', turn: 1, ranges: new Map([['hum', [{ low: -1, high: 1 }]]]) });
+    b.readings.say({ kind: 'ranges', turn: 1, ranges: new Map([['hum', [{ low: -1, high: 1 }]]]), measured: new Map() });
     const before = b.state().readings;
     expect(before.get('hum')!.range).toEqual([{ low: -1, high: 1 }]);
     actions.addUnderChosen(b.session, 'noise', false);

@@ -1142,7 +1142,7 @@ export class BenchSession {
   private receive(answer: ReadingsAnswer): void {
     switch (answer.kind) {
       case 'ranges':
-        return this.store.setState(({ readings }) => ({ readings: withRanges(readings, answer.ranges) }));
+        return this.store.setState(({ readings }) => ({ readings: withRanges(readings, answer.ranges, answer.measured) }));
       case 'advise':
         return this.advised(answer.advice);
       case 'cost':

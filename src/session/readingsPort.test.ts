@@ -53,9 +53,9 @@ test('one question of a kind is under way, and the newest of those that came mea
   port.ask('cost', sheet('a'));
   const asked = () => now().posted.map((r) => ('effect' in r ? `${r.kind} ${r.effect.name}` : r.kind));
   expect(asked()).toEqual(['ranges a', 'cost a']);
-  now().say({ kind: 'ranges', turn: 1, ranges: new Map() });
+  now().say({ kind: 'ranges', turn: 1, ranges: new Map(), measured: new Map() });
   expect(asked()).toEqual(['ranges a', 'cost a', 'ranges c']);
-  now().say({ kind: 'ranges', turn: 3, ranges: new Map() });
+  now().say({ kind: 'ranges', turn: 3, ranges: new Map(), measured: new Map() });
   expect(asked()).toHaveLength(3);
   expect(answers).toHaveLength(2);
 });

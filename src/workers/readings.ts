@@ -97,7 +97,13 @@ export type ReadingsAnswer =
   /** A request to draw that could not be followed yet: there is no such program, or there are no places. */
   | { readonly kind: 'idle'; readonly number: number }
   | { readonly kind: 'levels'; readonly levels: Levels }
-  | { readonly kind: 'ranges'; readonly turn: number; readonly ranges: ReadonlyMap<string, readonly Interval[]> }
+  | {
+      readonly kind: 'ranges';
+      readonly turn: number;
+      readonly ranges: ReadonlyMap<string, readonly Interval[]>;
+      /** Of those that nothing bounds, what they were found to be. */
+      readonly measured: ReadonlyMap<string, Interval>;
+    }
   | { readonly kind: 'advise'; readonly turn: number; readonly advice: readonly Advice[] }
   | { readonly kind: 'cost'; readonly turn: number; readonly cost: CostReading; readonly savings: ReadonlyMap<string, number> }
   /** A request that failed; the worker goes on. */

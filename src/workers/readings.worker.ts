@@ -17,6 +17,7 @@ import { lower, type Program } from '../core/lower/lower.js';
 import type { PlaceBounds } from '../core/passes/ranges.js';
 import type { ScalarProgram } from '../core/passes/scalarise.js';
 import { readCost, savings } from '../core/analysis/cost.js';
+import { measuredWhereOpen } from '../core/analysis/measure.js';
 import { readKinds, readRanges, wholeOf, withRanges } from '../core/analysis/reading.js';
 import {
   CURVE_POINTS,
@@ -86,8 +87,10 @@ function rangesOf(effect: Effect): Map<string, readonly Interval[]> {
 function answerTo(question: Question, turn: number, effect: Effect): ReadingsAnswer {
   const { program: lowered } = sheetOf(effect);
   switch (question) {
-    case 'ranges':
-      return { kind: 'ranges', turn, ranges: rangesOf(effect) };
+    case 'ranges': {
+      const ranges = rangesOf(effect);
+      return { kind: 'ranges', turn, ranges, measured: measuredWhereOpen(lowered, effect, ranges) };
+    }
     case 'advise':
       return { kind: 'advise', turn, advice: advise(effect, lowered, withRanges(readKinds(lowered), rangesOf(effect))) };
     case 'cost':

@@ -185,3 +185,20 @@ test('a sheet of 120 strands: only the rows in sight are made, the keys reach al
   await page.keyboard.press('Home');
   await expect(page.locator('[data-strand="s0"]')).toBeFocused();
 });
+
+test('a range that is proved is told as such; one that nothing bounds says that it was measured', async ({ page, app }) => {
+  await withoutPicture(page);
+  const [id, name] = ['0190e000-0000-7000-8000-000000000002', 'Open range'];
+  const strands = [
+    { id: 'place', name: 'Place', op: 'uv' },
+    { id: 'grain', name: 'Grain', op: 'noise', inputs: { position: { from: 'place' }, scale: { value: 5 } } },
+    { id: 'share', name: 'Share', op: 'divide', inputs: { a: { value: 0.3 }, b: { from: 'grain' } } },
+  ];
+  await app.store({ ...emptyEffect(id, name), strands, home: HOME } as Effect);
+  await openBench(page, app, id);
+  const range = (strand: string) => page.locator(`[data-strand="${strand}"]`).getByTestId('range');
+  await expect(range('grain')).toHaveText('−1 .. 1');
+  await expect(range('grain')).toHaveAttribute('title', /proved/);
+  await expect(range('share')).toHaveText(/^measured ≈ −\d.* \.\. \d/);
+  await expect(range('share')).toHaveAttribute('title', /^measured/);
+});

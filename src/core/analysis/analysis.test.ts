@@ -9,7 +9,8 @@ import { adviseOnStage } from './stageAdvice.js';
 import { advise } from './advice.js';
 import { readLoop } from './loop.js';
 import { samplePlaces } from './places.js';
-import { hullOf, readStrands } from './reading.js';
+import { measuredWhereOpen } from './measure.js';
+import { hullOf, readKinds, readRanges, readStrands, withRanges } from './reading.js';
 
 const wave = (rate: number, shape = 'sine'): Strand => ({
   id: 'w',
@@ -263,4 +264,29 @@ describe('readings', () => {
     const dialled = { ...effect, dials: [{ id: 'd', strand: 'n', input: 'in', soft: [0, 10] as [number, number] }] };
     expect(readStrands(lower(dialled, { build: 'live' }), 4).get('n')!.range).toEqual([{ low: 0, high: 10 }]);
   });
+});
+
+test('what nothing bounds is measured, and nothing else is', () => {
+  const strands: Strand[] = [
+    { id: 'p', name: 'Place', op: 'position' },
+    { id: 'n', name: 'Grain', op: 'noise', inputs: { position: { from: 'p' } } },
+    { id: 'd', name: 'Share', op: 'divide', inputs: { a: { value: 0.3 }, b: { from: 'n' } } },
+    { id: 'h', name: 'Held', op: 'clamp', inputs: { in: { from: 'd' } } },
+  ];
+  const effect = lit(strands);
+  const program = lower(effect, { build: 'live' });
+  const ranges = readRanges(program, program.paramBounds, effect.loop);
+  const found = measuredWhereOpen(program, effect, ranges);
+  expect([...found.keys()]).toEqual(['d']);
+  // The least share is that of the farthest hill.
+  const { low, high } = found.get('d')!;
+  expect(low).toBeLessThan(-0.3);
+  expect(high).toBeGreaterThan(0.3);
+  const told = withRanges(readKinds(program), ranges, found);
+  expect(told.get('d')!.measured).toEqual({ low, high });
+  expect(told.get('h')!.measured).toBeUndefined();
+  // Told again, it stays the same object; bounded, it loses what was measured.
+  const again = withRanges(told, ranges, found);
+  expect(again.get('d')).toBe(told.get('d'));
+  expect(withRanges(told, new Map([['d', [{ low: 0, high: 1 }]]])).get('d')!.measured).toBeUndefined();
 });

@@ -6,6 +6,7 @@ import { paramValues } from '../lower/params.js';
 import type { Program } from '../lower/lower.js';
 import { evaluatorOf, strandRoots, type Evaluator } from '../targets/evaluate.js';
 import { samplePlaces } from './places.js';
+import { isBounded } from './reading.js';
 
 export interface Measured {
   /** Largest and smallest finite value, a component each; null where there was none. */
@@ -58,6 +59,23 @@ export function measureStrands(program: Program, effect: Effect): Map<string, Me
     });
   }
   return new Map(strands.map((s, k) => [s.id, found[k]!]));
+}
+
+/** What was measured of the strands that nothing bounds. @param ranges what each can be */
+export function measuredWhereOpen(
+  program: Program,
+  effect: Effect,
+  ranges: ReadonlyMap<string, readonly Interval[]>,
+): Map<string, Interval> {
+  const open = [...ranges].flatMap(([id, range]) => (isBounded(range) ? [] : [id]));
+  if (open.length === 0) return new Map();
+  const measured = measureStrands(program, effect);
+  return new Map(
+    open.flatMap((id) => {
+      const hull = measuredHull(measured.get(id)!);
+      return hull ? [[id, hull] as const] : [];
+    }),
+  );
 }
 
 /** The hull of what was measured; null where nothing finite was. */

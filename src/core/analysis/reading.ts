@@ -12,6 +12,8 @@ export interface StrandReading {
   /** What the value *can be*, a component each; null while it is not known yet. */
   readonly range: readonly Interval[] | null;
   readonly rate: Rate;
+  /** What it was found to be, where nothing bounds what it can be: the hull of its components. */
+  readonly measured?: Interval;
 }
 
 /** What a sheet's operations alone tell: no number of it counts. */
@@ -43,6 +45,10 @@ export function readRanges(
   return new Map([...program.strands.keys()].map((id, k) => [id, intervals[k]!]));
 }
 
+/** Whether what a value can be has an end either way: what is not bounded is not proved to be anything. */
+export const isBounded = (range: readonly Interval[]): boolean =>
+  range.every(({ low, high }) => Number.isFinite(low) && Number.isFinite(high));
+
 const alike = (a: readonly Interval[] | null, b: readonly Interval[]): boolean =>
   a?.length === b.length && a.every((i, k) => i.low === b[k]!.low && i.high === b[k]!.high);
 
@@ -50,11 +56,16 @@ const alike = (a: readonly Interval[] | null, b: readonly Interval[]): boolean =
 export function withRanges(
   readings: ReadonlyMap<string, StrandReading>,
   known: ReadonlyMap<string, readonly Interval[]>,
+  measured: ReadonlyMap<string, Interval> = new Map(),
 ): Map<string, StrandReading> {
   return new Map(
     [...readings].map(([id, reading]) => {
       const range = known.get(id);
-      return [id, range && !alike(reading.range, range) ? { ...reading, range } : reading];
+      if (!range) return [id, reading];
+      const { measured: before, ...rest } = reading;
+      const found = measured.get(id);
+      const stays = before?.low === found?.low && before?.high === found?.high && alike(reading.range, range);
+      return [id, stays ? reading : { ...rest, range, ...(found ? { measured: found } : {}) }];
     }),
   );
 }

@@ -39,7 +39,7 @@ const LONGEST = 8;
 class Growths implements Growing {
   private readonly known = new Map<Node, Found>();
   /** Values that are whole already: their floor is themselves. */
-  private readonly whole = new Set<Node>();
+  private readonly whole = new Map<Node, { readonly of: Node; readonly fraction: () => Node }>();
 
   constructor(private readonly b: Builder) {}
 
@@ -49,6 +49,9 @@ class Growths implements Growing {
       const floor = this.growth(args[0]!) && this.floor(this.b.op('neg', args[0]!));
       return floor && this.b.op('neg', floor);
     }
+    // x - floor(x) is a fraction, and is seen to be one.
+    const floored = name === 'sub' ? this.whole.get(args[1]!) : undefined;
+    if (floored?.of === args[0]) return floored!.fraction();
     // A sum without growth is the sum of the rests.
     if ((name !== 'add' && name !== 'sub') || !this.growth(args[0]!) || !this.growth(args[1]!)) return null;
     const sum = this.linear(name, [args[0]!, args[1]!]);
@@ -121,10 +124,11 @@ class Growths implements Growing {
     const found = this.growth(node);
     if (!found) return null;
     const { b } = this;
-    const near = b.op('floor', this.near(node)!);
+    const left = this.near(node)!;
+    const near = b.op('floor', left);
     const counts = b.join(...found.slopes.map((s) => (s ? countFloat(b, this.laps(lapCount, this.nodeOf(s))) : b.constant(0))));
     const floor = b.add(counts, near);
-    this.whole.add(floor);
+    this.whole.set(floor, { of: node, fraction: () => b.sub(left, near) });
     this.known.set(floor, { slopes: found.slopes, rest: b.sub(near, this.fractions(found)) });
     return floor;
   }

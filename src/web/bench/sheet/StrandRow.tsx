@@ -54,13 +54,13 @@ export const StrandRow = memo(function StrandRow(props: Props) {
   const operator = operatorOf(strand.op);
   const [hover, setHover] = useState(false);
   const peeked = useBenchState((s) => s.peek?.of === strand.id);
-  const range = reading?.range && hullOf(reading.range);
+  const proved = reading?.range && hullOf(reading.range);
+  const measured = reading?.measured;
+  const range = measured ?? proved;
   const rangeText =
     !range || problem
       ? '–'
-      : range.low === range.high
-        ? shortNumber(range.low)
-        : `${shortNumber(range.low)} .. ${shortNumber(range.high)}`;
+      : `${measured ? '≈ ' : ''}${range.low === range.high ? shortNumber(range.low) : `${shortNumber(range.low)} .. ${shortNumber(range.high)}`}`;
   const reads = operator.sign !== undefined;
   return (
     <div
@@ -144,7 +144,16 @@ export const StrandRow = memo(function StrandRow(props: Props) {
             aria-label="bypassed"
           />
         )}
-        <span className="num absolute top-[6px] right-[58px] text-muted" title="the values it can have">
+        <span
+          data-testid="range"
+          className="num absolute top-[6px] right-[58px] text-muted"
+          title={
+            measured
+              ? 'measured: values it has on a small prop within the loop. Nothing it reads bounds it; clamp it to be sure'
+              : 'the values it can have, proved'
+          }
+        >
+          {measured && <span className="sr-only">measured </span>}
           {rangeText}
         </span>
         <span className="absolute top-[7px] left-[402px]">{reading && <KindBox kind={reading.kind} />}</span>
