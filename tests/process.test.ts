@@ -1,5 +1,5 @@
 /** The server as a process: its one line, its data folder, its ends. */
-import { spawn, type ChildProcess } from 'node:child_process';
+import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { createHash } from 'node:crypto';
 import { createServer } from 'node:http';
@@ -144,6 +144,47 @@ test('where nothing can be written at all it says so, and leaves nothing half ma
   expect([await run.ended, run.said]).toEqual([1, expect.stringMatching(/cannot be opened: .*(full|written)/)]);
   const again = await start({ WISPEN_DATA: data });
   expect(((await (await fetch(`${addressOf(again)}/api/effects`)).json()) as unknown[]).length).toBe(5);
+  again.process.kill('SIGTERM');
+  await again.ended;
+}, 60_000);
+
+/** As one who may write only where permissions say so: root, where tests run as root, may otherwise write anywhere. */
+const OBEDIENT = process.getuid?.() === 0 ? ['setpriv', '--bounding-set=-dac_override,-dac_read_search'] : [];
+/** Everything in a folder, and itself, may be read only. */
+const close = (path: string) => execFileSync('chmod', ['-R', 'a-w', path]);
+const open = (path: string) => execFileSync('chmod', ['-R', 'u+w', path]);
+
+test('in a folder that becomes read-only nothing confirmed is lost, and what is refused is said', async () => {
+  const data = join(folder, 'closing');
+  const run = await start({ WISPEN_DATA: data }, OBEDIENT);
+  const address = addressOf(run);
+  const ids = Array.from({ length: 8 }, (_, k) => `0190d000-0000-7000-8000-${String(k).padStart(12, '0')}`);
+  const answers: [string, Response][] = [];
+  for (const [k, id] of ids.entries()) {
+    if (k === 3) close(data);
+    answers.push([id, await save(address, id, 'a lamp', k)]);
+  }
+  const png = encode({ width: 1, height: 1, data: Uint8Array.from([4, 5, 6]), channels: 3, depth: 8 });
+  const sha = createHash('sha256').update(png).digest('hex');
+  const imported = await fetch(`${address}/api/assets/${sha}`, { method: 'PUT', body: new Uint8Array(png) });
+  expect([imported.status, await imported.json()]).toEqual([507, { error: expect.stringMatching(/cannot be written to/) }]);
+  for (const [, answer] of answers)
+    if (answer.status !== 201)
+      expect([answer.status, ((await answer.json()) as { error: string }).error]).toEqual([
+        507,
+        expect.stringMatching(/cannot be written to.*Nothing was changed\.$/),
+      ]);
+  expect((await fetch(`${address}/api/effects`)).status).toBe(200);
+  run.process.kill('SIGTERM');
+  await run.ended;
+  // It cannot be opened like that, and says so in one line.
+  const shut = await start({ WISPEN_DATA: data }, OBEDIENT);
+  expect([await shut.ended, shut.said]).toEqual([1, expect.stringMatching(/cannot be (opened|written)/)]);
+  expect(shut.said.trim().split('\n')).toHaveLength(1);
+  open(data);
+  const again = await start({ WISPEN_DATA: data });
+  for (const [id, answer] of answers)
+    if (answer.status === 201) expect([id, (await fetch(`${addressOf(again)}/api/effects/${id}`)).status]).toEqual([id, 200]);
   again.process.kill('SIGTERM');
   await again.ended;
 }, 60_000);
