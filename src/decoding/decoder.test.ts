@@ -115,11 +115,29 @@ describe('what grows beyond all measure when it is unpacked', () => {
     webp.writeUIntLE(height - 1, 27, 3);
     return webp;
   };
+  /** A chunk of DWA whose reader looks for the end of a channel's name beyond the end of the file, for ever. */
+  const endlessName = () => {
+    const chunk = Buffer.alloc(400, 'a');
+    chunk.fill(0, 0, 88);
+    chunk.writeUInt8(2, 0);
+    chunk.writeUInt16LE(300, 88);
+    return chunk;
+  };
   test.each<[string, () => Uint8Array, RegExp]>([
     ['a picture of 4 by 4 with 2 GB of data', () => png(4, zeros(2048)), /unpacks to more than a picture of its size holds/],
     ['a picture whose row is cut short', () => png(64, pixels(32)), /ends too early/],
     ['a WebP of 16000 by 16000', () => wide(16_000, 16_000), /16000 by 16000; at most 8192/],
     ['ZIP lines of 1 GB', () => exr(3, zeros(1024)), /longer than its lines are/],
+    ['a rule for a channel whose name does not end', () => exr(9, endlessName()), /rules for channels are broken/],
+    [
+      'the same where the table of chunks points elsewhere',
+      () => {
+        const bytes = Buffer.from(exr(9, endlessName()));
+        bytes.writeBigUInt64LE(29n, bytes.length - endlessName().length - 16);
+        return bytes;
+      },
+      /rules for channels are broken/,
+    ],
     ['short ZIP lines of 400 kB', () => exr(3, deflateSync(Buffer.alloc(400_000))), /unpacks to more/],
     [
       'a mesh of 524 bytes with lists of 2 GB',

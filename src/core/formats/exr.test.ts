@@ -23,7 +23,7 @@ function exrOf(compression: number, height: number, chunks: number): Uint8Array 
   bytes.push(0);
   const data = bytes.length + chunks * 8;
   for (let k = 0; k < chunks; k++) whole(data, 0);
-  whole(0, 0);
+  for (let k = 0; k < chunks; k++) whole(0, 0);
   return Uint8Array.from(bytes);
 }
 

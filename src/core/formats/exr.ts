@@ -165,6 +165,12 @@ function dwaParts(chunk: Uint8Array): Uint8Array[] {
   const number = (k: number) => Number(view.getBigUint64(k * 8, true));
   const [unknown, ac, dc, rle] = [2, 3, 4, 5].map(number) as [number, number, number, number];
   let at = 88 + view.getUint16(88, true);
+  // Each of the rules: a name that ends, what is done to its channel, and of which kind that is.
+  for (let rule = 90; rule < at;) {
+    const end = chunk.indexOf(0, rule);
+    if (end < 0 || end + 3 > at || at > chunk.length) throw new BadImage('its rules for channels are broken');
+    rule = end + 3;
+  }
   const part = (size: number) => {
     if (size > chunk.length - at) throw new BadImage('it ends too early');
     at += size;
@@ -217,8 +223,8 @@ export function checkExr(bytes: Uint8Array): { width: number; height: number } {
     throw new BadImage(`it is ${width} by ${height}; at most ${MAX_SIDE} by ${MAX_SIDE} are read`);
   const chunks = Math.ceil(height / lines);
   need(chunks * 8);
-  for (let k = 0; k < chunks; k++) {
-    const chunk = Number(view.getBigUint64(at + k * 8, true));
+  // Its reader takes the chunks as they stand after the table, whatever the table says: so they are looked at.
+  for (let k = 0, chunk = at + chunks * 8; k < chunks; k++, chunk += 8 + view.getInt32(chunk + 4, true)) {
     if (chunk + 8 > bytes.length) throw new BadImage('it ends too early');
     const size = view.getInt32(chunk + 4, true);
     if (size < 0 || chunk + 8 + size > bytes.length) throw new BadImage('it ends too early');
