@@ -15,7 +15,8 @@ import { fillBlock } from '../src/core/targets/block.js';
 import { evaluatorOf } from '../src/core/targets/evaluate.js';
 import { emitGlsl } from '../src/core/targets/glsl.js';
 import { shaderPair } from '../src/core/targets/glslPair.js';
-import { Library } from '../src/core/targets/glslText.js';
+import { GLSL } from '../src/core/targets/dialects/glsl.js';
+import { Library } from '../src/core/targets/printer.js';
 import { createNoise3D } from 'simplex-noise';
 import { ImprovedNoise } from 'three/examples/jsm/math/ImprovedNoise.js';
 import { writeEffect } from '../src/core/effect/write.js';
@@ -282,7 +283,7 @@ function versus(what: string, times: number, worst: number, least = 5): void {
 
 // --- frozen GLSL against shaders written by hand: optimised SPIR-V instructions
 const kernels = (() => {
-  const library = new Library();
+  const library = new Library(GLSL);
   for (const k of [lowbias32, gradientNoise[1], gradientNoise[3], gradientNoise[4], sineTurns, power]) library.kernel(k);
   return library.toString();
 })();

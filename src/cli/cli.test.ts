@@ -141,6 +141,23 @@ test('eval gives every strand’s numbers at points, the time taken modulo the l
   expect(wispen('eval', tube, '--points', file('bad.json', [{ tiem: 1 }])).stderr).toContain('"tiem"');
 });
 
+test('compile writes a WGSL module that says where everything is bound', () => {
+  const out = join(folder, 'wgsl');
+  expect(wispen('compile', tube, '--target', 'wgsl', '--out', out).status).toBe(0);
+  const module = readFileSync(join(out, 'effect.wgsl'), 'utf8');
+  const about = JSON.parse(readFileSync(join(out, 'uniforms.json'), 'utf8')) as {
+    vec4s: number;
+    entries: Record<string, string>;
+    attributes: { name: string; location: number; format: string }[];
+    slots: { name: string; vec4: number }[];
+  };
+  expect(module).toContain(`k: array<vec4f, ${about.vec4s}>`);
+  for (const entry of Object.values(about.entries)) expect(module).toContain(`fn ${entry}(`);
+  for (const { name, location } of about.attributes) expect(module).toContain(`@location(${location}) ${name}: `);
+  expect(about.slots.map((s) => s.name)).toContain('time');
+  expect(Math.max(...about.slots.map((s) => s.vec4))).toBeLessThan(about.vec4s);
+});
+
 test('what runs on is told exactly after twelve days, and its export asks for what a float has not of the time', () => {
   const hum = file('hum.json', {
     ...{ format: 'wispen-effect', version: 1, id: '0190-hum', name: 'Hum', loop: null },
@@ -288,7 +305,8 @@ describe('bake', () => {
     let said = '';
     child.stderr.on('data', (chunk: Buffer) => {
       said += chunk.toString();
-      if (/^5 of/m.test(said)) child.kill('SIGINT');
+      // Once: a second one may meet it after it has done what it had to.
+      if (/^5 of/m.test(said) && !child.killed) child.kill('SIGINT');
     });
     const code = await new Promise((done) => child.on('exit', done));
     expect([code, said]).toEqual([1, expect.stringMatching(/stopped after \d+ of 401 frames; those are whole\.\n$/)]);

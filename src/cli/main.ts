@@ -9,7 +9,7 @@ import { listOperators, printSchema } from './describe.js';
 import { BadInput, WrongUsage } from './input.js';
 
 const USAGE = `usage: wispen check FILE… [--json]
-       wispen compile FILE --target glsl|wasm|listing --out DIR [--freeze]
+       wispen compile FILE --target glsl|wgsl|wasm|listing --out DIR [--freeze]
        wispen eval FILE --points POINTS.json [--strand ID…] [--variant V]
        wispen bake FILE --output NAME --size PIXELS --frames FIRST-LAST --format png|exr --out DIR [--threads N] [--variant V]
        wispen operators [--json]

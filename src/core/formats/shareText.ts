@@ -7,7 +7,8 @@ import { paramValues, type ParamSource } from '../lower/params.js';
 import { operatorOf } from '../operators/catalogue.js';
 import { inputRecord } from '../operators/record.js';
 import { fillBlock } from '../targets/block.js';
-import { emitGlsl, slotText, type Slot } from '../targets/glsl.js';
+import { emitGlsl } from '../targets/glsl.js';
+import { slotText, type Slot } from '../targets/plan.js';
 import { shaderPair } from '../targets/glslPair.js';
 import { commentOf } from '../targets/reserved.js';
 

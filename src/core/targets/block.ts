@@ -1,16 +1,19 @@
 /** Fills an effect's uniform block: what changes at most once a frame, computed on the CPU by WebAssembly. */
 import type { Picture } from '../base/picture.js';
 import type { Leaf } from '../ir/leaves.js';
-import type { GlslText } from './glsl.js';
+import type { StagePlan } from './plan.js';
 import { WasmRunner, emitWasm } from './wasm.js';
 
 /** The places, other than time and loop, that are one value for a frame of a prop. */
 export type FrameLeaves = Partial<Record<Leaf, readonly number[]>>;
 
-/** Programs of the block, made when they are first filled; images are looked at on every run, so that late ones count. */
-const runners = new WeakMap<GlslText, { readonly pictures: ReadonlyMap<string, Picture>; readonly runner: WasmRunner }>();
+/** What of a plan the block is made of. */
+export type BlockPlan = Pick<StagePlan, 'slots' | 'vec4s' | 'frame'>;
 
-function runnerOf(text: GlslText, params: number, pictures: ReadonlyMap<string, Picture>): WasmRunner {
+/** Programs of the block, made when they are first filled; images are looked at on every run, so that late ones count. */
+const runners = new WeakMap<BlockPlan, { readonly pictures: ReadonlyMap<string, Picture>; readonly runner: WasmRunner }>();
+
+function runnerOf(text: BlockPlan, params: number, pictures: ReadonlyMap<string, Picture>): WasmRunner {
   const found = runners.get(text);
   if (found?.pictures === pictures) return found.runner;
   const runner = WasmRunner.make(emitWasm(text.frame, new Set(), params, 1), pictures);
@@ -29,7 +32,7 @@ const NONE: ReadonlyMap<string, Picture> = new Map();
  * @returns vec4s * 4 floats
  */
 export function fillBlock(
-  text: GlslText,
+  text: BlockPlan,
   params: ArrayLike<number>,
   time: number,
   loop: number | null,

@@ -1,7 +1,7 @@
 /** What a program may use at most: the minimum that WebGL2 guarantees, not what this machine happens to have. */
 import type { Problem } from '../effect/read.js';
 import type { GlslText } from './glsl.js';
-import { varyingsFor } from './glslPlaces.js';
+import { varyingsFor } from './places.js';
 
 /** MAX_UNIFORM_BLOCK_SIZE is at least 16384 bytes (OpenGL ES 3.0, table 6.31). */
 export const BLOCK_VEC4S = 1024;

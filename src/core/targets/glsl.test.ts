@@ -1,3 +1,4 @@
+import { Builder } from '../ir/builder.js';
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -11,9 +12,11 @@ import { paramValues } from '../lower/params.js';
 import { OPERATORS } from '../operators/catalogue.js';
 import { budgetProblems } from './budgets.js';
 import { fillBlock } from './block.js';
-import { emitGlsl, slotText } from './glsl.js';
+import { GLSL } from './dialects/glsl.js';
+import { emitGlsl } from './glsl.js';
+import { slotText } from './plan.js';
 import { shaderPair } from './glslPair.js';
-import { glslFloat } from './glslText.js';
+import { shortestFloat as glslFloat } from './dialects/floats.js';
 import { Names } from './names.js';
 import { RESERVED_WORDS } from './reserved.js';
 
@@ -141,7 +144,7 @@ test('floats are printed so that they read back as the same float', () => {
     }),
     { seed: 1, numRuns: 500 },
   );
-  expect(glslFloat(Infinity)).toContain('0x7f800000u');
+  expect(GLSL.constant(new Builder().constant(Infinity)).text).toContain('0x7f800000u');
 });
 
 test('a displacement moves the vertices, and only what it needs is in that stage', () => {

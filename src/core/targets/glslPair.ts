@@ -1,26 +1,27 @@
 /** A whole vertex and fragment shader around an effect's functions, for other tools and for the compiler's checks. */
-import { LEAVES, type Leaf } from '../ir/leaves.js';
+import { typeOf } from '../ir/types.js';
 import type { Finish } from '../effect/schema.js';
+import { glslType } from './dialects/glsl.js';
 import type { GlslText, StageText } from './glsl.js';
+import { GLSL_ALONG, GLSL_PLACES } from './dialects/glslPlaces.js';
 import {
-  ALONG_LIBRARY,
   ATTRIBUTES,
-  NEED_TEXTS,
-  VARYING_TEXTS,
+  VARYINGS,
   attributesIn,
+  fragmentText,
   needsOf,
-  placeText,
   varyingsFor,
   vertexText,
   type VaryingName,
-} from './glslPlaces.js';
-import { glslType } from './glslText.js';
+} from './places.js';
 import { commentOf } from './reserved.js';
 
 export interface ShaderPair {
   readonly vertex: string;
   readonly fragment: string;
 }
+
+const vector = (width: number) => glslType(typeOf('f', width));
 
 const HEAD = '#version 300 es\nprecision highp float;\nprecision highp int;\n';
 
@@ -37,9 +38,9 @@ vec3 notFiniteMark(vec2 pixel) {
 
 /** The call of a stage's function, each place in the words of that shader. */
 export function callOf(stage: StageText, name: 'surface' | 'displacement'): string {
-  const text = (leaf: Leaf) => (name === 'surface' ? placeText(leaf).fragment : vertexText(leaf, glslType(LEAVES[leaf].type)));
+  const text = name === 'surface' ? fragmentText : vertexText;
   const along = stage.bends ? ['alongTangent', 'alongBitangent'] : [];
-  return `${name}(${[...stage.leaves.map(text), ...along].join(', ')})`;
+  return `${name}(${[...stage.leaves.map((leaf) => text(GLSL_PLACES, leaf)), ...along].join(', ')})`;
 }
 
 /** The parts around an effect's functions that every shader made of it shares. */
@@ -65,7 +66,7 @@ export function shaderParts(
   also: { readonly varyings?: readonly VaryingName[]; readonly behind?: boolean } = {},
 ): ShaderParts {
   const varyings = [...new Set([...varyingsFor(fragment.leaves), ...(also.varyings ?? [])])];
-  const fills = varyings.map((v) => `${v} = ${VARYING_TEXTS[v].vertex};`);
+  const fills = varyings.map((v) => `${v} = ${GLSL_PLACES.varyings[v]};`);
   const moved = vertex ? `position + ${callOf(vertex, 'displacement')}` : 'position';
   const bends = vertex?.bends ?? false;
   const vertexBody = [
@@ -83,18 +84,18 @@ export function shaderParts(
     'vec3 worldNormal = normalize(turned * movedNormal);',
     ...fills,
   ].join('\n  ');
-  const needs = needsOf(fragment.leaves, fragment.code, also.behind);
+  const needs = needsOf(fragment.leaves, also.behind === true || /\bsceneBehind\(/.test(fragment.code));
   return {
-    varyings: varyings.map((v) => `${VARYING_TEXTS[v].type} ${v}`),
-    attributes: attributesIn(...fills, moved).map((a) => `${ATTRIBUTES[a]} ${a}`),
-    vertexLibrary: bends ? ALONG_LIBRARY : '',
+    varyings: varyings.map((v) => `${vector(VARYINGS[v])} ${v}`),
+    attributes: attributesIn(...fills, moved).map((a) => `${vector(ATTRIBUTES[a])} ${a}`),
+    vertexLibrary: bends ? GLSL_ALONG : '',
     vertexBody,
     sceneText: needs
-      .map((n) => NEED_TEXTS[n])
+      .map((n) => GLSL_PLACES.needs[n])
       .filter(Boolean)
       .join('\n'),
     usesEye: needs.includes('eye'),
-    usesSide: fragment.leaves.some((l) => /\bside\b/.test(placeText(l).fragment)),
+    usesSide: fragment.leaves.some((l) => /\bside\b/.test(fragmentText(GLSL_PLACES, l))),
   };
 }
 

@@ -52,7 +52,31 @@ const WGSL = split(`
   trait try type typedef typeid typename typeof union unless unorm unsafe unsized use using varying virtual volatile wgsl where
   with writeonly yield`);
 
-export const RESERVED_WORDS: ReadonlySet<string> = new Set([...GLSL, ...GLSL_LATER, ...GLSL_FUNCTIONS, ...WGSL]);
+/** WGSL, 6 and 17: types and functions that are there. */
+const WGSL_FUNCTIONS = split(`
+  bool f16 f32 i32 u32 array atomic ptr vec2f vec2h vec2i vec2u vec3f vec3h vec3i vec3u vec4f vec4h vec4i vec4u
+  mat2x2f mat2x3f mat2x4f mat3x2f mat3x3f mat3x4f mat4x2f mat4x3f mat4x4f mat2x2h mat2x3h mat2x4h mat3x2h mat3x3h mat3x4h mat4x2h
+  mat4x3h mat4x4h sampler sampler_comparison texture_1d texture_2d texture_2d_array texture_3d texture_cube texture_cube_array
+  texture_multisampled_2d texture_depth_multisampled_2d texture_external texture_storage_1d texture_storage_2d
+  texture_storage_2d_array texture_storage_3d texture_depth_2d texture_depth_2d_array texture_depth_cube
+  texture_depth_cube_array bitcast select arrayLength atan2 countLeadingZeros countOneBits countTrailingZeros
+  dot4U8Packed dot4I8Packed extractBits faceForward firstLeadingBit firstTrailingBit fma frexp insertBits inverseSqrt ldexp
+  quantizeToF16 reverseBits saturate dpdx dpdxCoarse dpdxFine dpdy dpdyCoarse dpdyFine fwidthCoarse fwidthFine
+  textureDimensions textureGather textureGatherCompare textureLoad textureNumLayers textureNumLevels textureNumSamples
+  textureSample textureSampleBias textureSampleCompare textureSampleCompareLevel textureSampleGrad textureSampleLevel
+  textureSampleBaseClampToEdge textureStore atomicLoad atomicStore atomicAdd atomicSub atomicMax atomicMin atomicAnd atomicOr
+  atomicXor atomicExchange atomicCompareExchangeWeak pack4x8snorm pack4x8unorm pack2x16snorm pack2x16unorm pack2x16float
+  unpack4x8snorm unpack4x8unorm unpack2x16snorm unpack2x16unorm unpack2x16float storageBarrier textureBarrier
+  workgroupBarrier workgroupUniformLoad subgroupAdd subgroupAll subgroupAny subgroupBallot subgroupBroadcast quadBroadcast quadSwapX
+  quadSwapY quadSwapDiagonal`);
+
+export const RESERVED_WORDS: ReadonlySet<string> = new Set([
+  ...GLSL,
+  ...GLSL_LATER,
+  ...GLSL_FUNCTIONS,
+  ...WGSL,
+  ...WGSL_FUNCTIONS,
+]);
 
 /** Lines of a text as lines of comment: nothing of it ends the comment, whatever its author wrote. */
 export function commentOf(text: string): string {
