@@ -79,6 +79,24 @@ const walls = ALL.map((folder) => {
   };
 });
 
+/** Every object answers to `constructor` and its like: a name out of a document is looked up among its own. */
+const NAMES = [
+  {
+    selector: "BinaryExpression[operator='in'][left.type!='Literal'][left.type!='PrivateIdentifier']",
+    message: 'Object.hasOwn(record, name): `in` finds what every object has, such as "constructor".',
+  },
+  {
+    selector: "CallExpression[callee.property.name='hasOwnProperty']",
+    message: 'Object.hasOwn(record, name).',
+  },
+  {
+    // Written is another matter: documents are made of names that were looked at.
+    selector:
+      "MemberExpression[computed=true][property.type='MemberExpression'][property.computed=false][property.property.name=/^(op|asset|text|input|port|stage|effect|shared)$/]:not([object.name=/^(RULES|SCALAR)$/]):not(AssignmentExpression > .left)",
+    message: 'own(record, name) of core/base/wholesome: a name out of a document is looked up among what is the record’s own.',
+  },
+];
+
 export default tseslint.config(
   { ignores: ['dist', 'node_modules', 'test-results', 'playwright-report', 'bench/out'] },
   js.configs.recommended,
@@ -89,25 +107,7 @@ export default tseslint.config(
       '@typescript-eslint/no-non-null-assertion': 'off',
       '@typescript-eslint/no-unused-expressions': 'off',
       'no-console': 'off',
-      // Every object answers to `constructor` and its like: a name out of a document is looked up among its own.
-      'no-restricted-syntax': [
-        'error',
-        {
-          selector: "BinaryExpression[operator='in'][left.type!='Literal'][left.type!='PrivateIdentifier']",
-          message: 'Object.hasOwn(record, name): `in` finds what every object has, such as "constructor".',
-        },
-        {
-          selector: "CallExpression[callee.property.name='hasOwnProperty']",
-          message: 'Object.hasOwn(record, name).',
-        },
-        {
-          // Written is another matter: documents are made of names that were looked at.
-          selector:
-            "MemberExpression[computed=true][property.type='MemberExpression'][property.computed=false][property.property.name=/^(op|asset|text|input|port|stage|effect|shared)$/]:not([object.name=/^(RULES|SCALAR)$/]):not(AssignmentExpression > .left)",
-          message:
-            'own(record, name) of core/base/wholesome: a name out of a document is looked up among what is the record’s own.',
-        },
-      ],
+      'no-restricted-syntax': ['error', ...NAMES],
       'react-hooks/immutability': 'off',
       // Nothing here is compiled: what it would skip is not skipped.
       'react-hooks/incompatible-library': 'off',
@@ -122,6 +122,23 @@ export default tseslint.config(
     rules: {
       'no-restricted-globals': ['error', 'window', 'document', 'fetch', 'performance', 'Date'],
       'no-restricted-properties': ['error', { object: 'Math', property: 'random', message: 'Seeds are arguments.' }],
+    },
+  },
+  {
+    // What is to be known of an operator stands in its record, whoever asks.
+    files: ['src/{session,web,stage,workers}/**/*.{ts,tsx}', 'src/core/{analysis,effect,lower,formats}/**/*.ts'],
+    ignores: ['**/*.test.ts', '**/*.test.tsx'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        ...NAMES,
+        ...[
+          "BinaryExpression[left.property.name='op'][left.object.name=/^(s|strand|reader|source|above)$/][right.type='Literal']",
+          "BinaryExpression[left.name='op'][right.type='Literal']",
+          "CallExpression[callee.property.name=/^(includes|has)$/] > MemberExpression[property.name='op'][object.name=/^(s|strand)$/]",
+          "Property[key.name='op'][value.type='Literal']",
+        ].map((selector) => ({ selector, message: 'No operator by its id: a field of its record (core/operators).' })),
+      ],
     },
   },
   // Fixtures of browser tests have a `use` that is no hook.

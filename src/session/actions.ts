@@ -17,13 +17,13 @@ import {
   swapInputs,
   toggleBypass,
   wrapStrand,
-  type Wrap,
 } from '../core/effect/edits.js';
 import { literalIn, valuesOver } from '../core/effect/variant.js';
 import { isColour, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
 import { keepStandIn, wear } from '../core/formats/wearing.js';
 import { partOf, propOf, setOverride } from '../core/formats/stageEdits.js';
 import { operatorOf } from '../core/operators/catalogue.js';
+import { WRAP_RECORDS, type Wrap } from '../core/operators/wraps.js';
 import { inputRecord } from '../core/operators/record.js';
 import type { BenchSession } from './bench.js';
 
@@ -71,7 +71,7 @@ export const swap = (session: BenchSession, id: string): void =>
 
 export function wrap(session: BenchSession, id: string, how: Wrap): void {
   const { effect } = stateOf(session);
-  const newId = freshId(effect, how === 'invert' ? 'subtract' : how === 'clamp' ? 'clamp' : 'multiply');
+  const newId = freshId(effect, WRAP_RECORDS[how].op);
   session.edit(`Wrap ${strandOf(effect, id).name}`, (draft) =>
     wrapStrand(draft, { id, how, newId, dialId: freshDialId(effect) }),
   );

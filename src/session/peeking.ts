@@ -1,4 +1,5 @@
 /** Peeking at one value of the sheet: what is peeked at, its program on every prop that wears the effect, its numbers. */
+import { findOperator } from '../core/operators/catalogue.js';
 import { widthOf } from '../core/ir/types.js';
 import {
   lookOf,
@@ -34,8 +35,6 @@ export interface Peek {
   readonly kind: Port['kind'];
 }
 
-/** Operators whose number is a distance. */
-const DISTANCES = new Set(['depthGap', 'eyeDepth']);
 const MEASURE_GAP_MS = 250;
 
 interface Peeked {
@@ -83,7 +82,7 @@ export class Peeking {
       of,
       locked,
       mode: again?.mode ?? null,
-      suited: again?.suited ?? (strand && DISTANCES.has(strand.op) ? 'range' : 'unit'),
+      suited: again?.suited ?? (strand && findOperator(strand.op)?.distance ? 'range' : 'unit'),
       stats: again?.stats ?? null,
       lanes: Math.min(4, widthOf(port.node.type)),
       kind: port.kind,
@@ -161,7 +160,7 @@ export class Peeking {
     const strand = strandsOf(effect).find((s) => s.id === peek.of);
     const first = peek.stats === null;
     if (!first && JSON.stringify(stats) === JSON.stringify(peek.stats)) return;
-    const measures = strand !== undefined && DISTANCES.has(strand.op);
+    const measures = strand !== undefined && findOperator(strand.op)?.distance === true;
     // Looked at once: a picture that changes its ways while it moves cannot be read.
     this.set({ ...peek, stats, suited: first ? suitedMode(stats, measures) : peek.suited });
     this.requestFrame();

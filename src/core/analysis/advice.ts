@@ -30,33 +30,6 @@ const SEE_THROUGH = ['blend', 'add'];
 /** Places that are only there when the surface is drawn after the opaque scene. */
 const BEHIND: readonly Leaf[] = ['depthGap', 'depthGapRay', 'depthGapDown', 'behind', 'behindPosition'];
 
-/** Inputs that a value out of bounds breaks: which, the bounds, and the words. */
-const BOUNDS: Readonly<
-  Record<
-    string,
-    { readonly input: string; readonly code: string; readonly low: number; readonly says: (name: string, low: string) => string }
-  >
-> = {
-  power: {
-    input: 'in',
-    code: 'power-below-zero',
-    low: 0,
-    says: (name, low) => `${name} can fall to ${low} and a power needs 0 or more; below 0 it gives 0.`,
-  },
-  sqrt: {
-    input: 'in',
-    code: 'root-below-zero',
-    low: 0,
-    says: (name, low) => `${name} can fall to ${low} and a square root needs 0 or more; below 0 it gives 0.`,
-  },
-  log: {
-    input: 'in',
-    code: 'log-below-zero',
-    low: 0,
-    says: (name, low) => `${name} can fall to ${low} and a logarithm needs more than 0; from there down it gives 0.`,
-  },
-};
-
 /** Cells between places that floats tell apart, from which on it is seen: a sixteenth. */
 const COARSE = 1 / 16;
 
@@ -125,37 +98,31 @@ export function advise(
   connections(effect, say);
   for (const s of strands) {
     if (s.bypassed) continue;
-    const bound = own(BOUNDS, s.op);
-    const source = linked(s.inputs?.[bound?.input ?? (s.op === 'divide' ? 'b' : 'in')]);
+    const domain = findOperator(s.op)?.domain;
+    const source = domain && linked(own(s.inputs, domain.input));
     if (!source) continue;
     const { can, is, name, from } = source;
-    if (bound && can.low < bound.low)
-      say(s.id, bound.code, bound.says(name, round(can.low)), `Clamp ${name} to ${bound.low} or more.`, {
-        level: is && is.low >= bound.low ? 'note' : 'caution',
+    if ('least' in domain && can.low < domain.least)
+      say(s.id, domain.code, domain.says(name, round(can.low)), `Clamp ${name} to ${domain.least} or more.`, {
+        level: is && is.low >= domain.least ? 'note' : 'caution',
         edit: {
-          label: `Keep ${name} at ${bound.low} or more`,
-          edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: bound.input }, low: bound.low, high: null }],
+          label: `Keep ${name} at ${domain.least} or more`,
+          edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: domain.input }, low: domain.least, high: null }],
         },
       });
-    if (s.op === 'divide' && can.low <= 0 && can.high >= 0) {
-      const happens = !is || (is.low <= 0 && is.high >= 0);
-      say(
-        s.id,
-        'divide-by-zero',
-        `${name} can be 0 and nothing can be divided by 0; there it gives 0.`,
-        `Keep ${name} away from 0.`,
-        {
-          level: happens ? 'caution' : 'note',
-          // A positive divisor is kept above 0; one of both signs has no such floor.
-          edit:
-            can.low >= 0
-              ? {
-                  label: `Keep ${name} at 0.001 or more`,
-                  edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: 'b' }, low: 0.001, high: null }],
-                }
-              : null,
-        },
-      );
+    if ('never' in domain && can.low <= domain.never && can.high >= domain.never) {
+      const happens = !is || (is.low <= domain.never && is.high >= domain.never);
+      say(s.id, domain.code, `${name} can be 0 and nothing can be divided by 0; there it gives 0.`, `Keep ${name} away from 0.`, {
+        level: happens ? 'caution' : 'note',
+        // A positive divisor is kept above 0; one of both signs has no such floor.
+        edit:
+          can.low >= 0
+            ? {
+                label: `Keep ${name} at 0.001 or more`,
+                edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: 'b' }, low: 0.001, high: null }],
+              }
+            : null,
+      });
     }
   }
   for (const s of strands) {
@@ -298,12 +265,11 @@ const readsBehind = (s: Strand, program: Program): boolean => {
   const lowered = program.strands.get(s.id);
   if (!lowered) return false;
   // Its own reading, not that of a strand above it.
-  if (['depthGap', 'behind', 'behindPosition'].includes(s.op)) return true;
-  const operator = findOperator(s.op)!;
-  return Object.entries(operator.inputs).some(
-    ([name, r]) =>
-      s.inputs?.[name] === undefined && typeof r.default === 'object' && 'leaf' in r.default && BEHIND.includes(r.default.leaf),
+  const { inputs, looks } = findOperator(s.op)!;
+  const places = Object.entries(inputs).filter(
+    ([, r]) => typeof r.default === 'object' && 'leaf' in r.default && BEHIND.includes(r.default.leaf),
   );
+  return places.length > 0 ? places.some(([name]) => s.inputs?.[name] === undefined) : looks === 'behind';
 };
 
 /** What stands still, and what jumps. */
@@ -312,8 +278,7 @@ function motionFindings(effect: Effect, program: Program, say: Say): void {
   const timed = [...rates(roots).keys()].some((n) => n.op === 'leaf' && n.leaf === 'time');
   for (const s of strandsOf(effect)) {
     if (s.bypassed) continue;
-    const name =
-      s.op === 'scroll' ? 'speed' : ['wave', 'pulse', 'spin', 'flow', 'flicker', 'beat'].includes(s.op) ? 'rate' : null;
+    const name = findOperator(s.op)!.pace;
     const given = name ? s.inputs?.[name] : undefined;
     if (!name || !given || isLink(given)) continue;
     const zero = Array.isArray(given.value) ? given.value.every((v) => v === 0) : given.value === 0;

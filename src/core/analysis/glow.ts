@@ -1,4 +1,6 @@
 /** Why an effect does not glow, and why it went white: the emission's brightest place against bloom and tone curve. */
+import { findOperator } from '../operators/catalogue.js';
+import { mainInput } from '../operators/record.js';
 import { own } from '../base/wholesome.js';
 import { produce } from 'immer';
 import { reach } from '../base/reach.js';
@@ -49,46 +51,44 @@ export function brightnessKnob(effect: Effect): BrightnessKnob | null {
   const at = (input: Input | undefined): Strand | undefined => (isLink(input) ? strands.get(input.from) : undefined);
   let strand = at(effect.outputs.emission);
   for (let steps = 0; strand && steps < 200; steps++) {
-    const { inputs = {}, op, id, name } = strand;
-    const number = (input: string): BrightnessKnob | null => {
+    const { inputs = {}, id, name } = strand;
+    const brightness = findOperator(strand.op)?.brightness;
+    if (strand.bypassed) {
+      const main = mainInput(findOperator(strand.op)!);
+      strand = main === undefined ? undefined : at(inputs[main]);
+      continue;
+    }
+    if (!brightness) return null;
+    if ('source' in brightness) {
+      const given = inputs[brightness.source];
+      if (!given || isLink(given) || !isColour(given.value)) return null;
+      const { intensity, unit } = given.value;
+      const factor = unit === 'stops' ? 2 ** intensity : intensity;
+      return { strand: id, name, input: brightness.source, kind: 'colour', factor };
+    }
+    for (const input of brightness.factors) {
       const given = inputs[input];
-      return given && !isLink(given) && typeof given.value === 'number' && given.value > 0
-        ? { strand: id, name, input, kind: 'factor', factor: given.value }
-        : null;
-    };
-    if (!strand.bypassed) {
-      if (op === 'intensity') {
-        const found = number('amount');
-        if (found) return found;
-      }
-      if (op === 'multiply') {
-        const found = number('a') ?? number('b');
-        if (found) return found;
-      }
-      if (op === 'colour') {
-        const given = inputs.in;
-        if (given && !isLink(given) && isColour(given.value)) {
-          const { intensity, unit } = given.value;
-          return { strand: id, name, input: 'in', kind: 'colour', factor: unit === 'stops' ? 2 ** intensity : intensity };
-        }
-        return null;
-      }
+      if (given && !isLink(given) && typeof given.value === 'number' && given.value > 0)
+        return { strand: id, name, input, kind: 'factor', factor: given.value };
     }
     // A product is followed through the side that is a colour; the other is a mask.
-    if (op === 'multiply' && !strand.bypassed) {
-      const sides = [at(inputs.a), at(inputs.b)].filter((s) => s !== undefined);
-      strand = sides.find((s) => reachesColour(s, strands)) ?? sides[0];
-    } else if (op === 'intensity' || strand.bypassed) strand = at(inputs.in) ?? at(inputs.a);
-    else return null;
+    const sides: Strand[] = brightness.through.flatMap((input) => at(inputs[input]) ?? []);
+    strand = sides.find((s) => reachesColour(s, strands)) ?? sides[0];
   }
   return null;
 }
+
+/** A colour, or what makes one brighter: a product alone may be one of masks. */
+const isBright = ({ op }: Strand): boolean => {
+  const brightness = findOperator(op)?.brightness;
+  return brightness !== undefined && ('source' in brightness || brightness.through.length === 1);
+};
 
 /** Each strand is looked at once: read by many, it would be walked as many times over at every step. */
 function reachesColour(strand: Strand, strands: ReadonlyMap<string, Strand>): boolean {
   const above = (s: Strand) =>
     Object.values(s.inputs ?? {}).flatMap((input) => (isLink(input) ? (strands.get(input.from) ?? []) : []));
-  return reach([strand], above).some((s) => s.op === 'colour' || s.op === 'intensity');
+  return reach([strand], above).some((s) => isBright(s));
 }
 
 /** The effect with its brightness set to a factor. */

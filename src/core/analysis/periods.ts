@@ -81,30 +81,16 @@ function together(motions: readonly Motion[]): Motion {
   return period ? { kind: 'repeats', period } : { kind: 'still' };
 }
 
-/** Operators that are the same again after one lap of an input that grows: the input, and how long a lap is. */
-const LAPS: Readonly<Record<string, { readonly input: string; readonly lap: number | 'b' }>> = {
-  fract: { input: 'in', lap: 1 },
-  sin: { input: 'in', lap: 2 * Math.PI },
-  cos: { input: 'in', lap: 2 * Math.PI },
-  tan: { input: 'in', lap: Math.PI },
-  modulo: { input: 'a', lap: 'b' },
-  palette: { input: 'in', lap: 1 },
-  stripe: { input: 'place', lap: 1 },
-};
-/** Operators that follow a time at a rate of their own, in laps a second. */
-const RATED: Readonly<Record<string, { readonly rate: string; readonly per?: (s: Strand) => number }>> = {
-  wave: { rate: 'rate' },
-  pulse: { rate: 'rate' },
-  spin: { rate: 'rate' },
-  flow: { rate: 'rate' },
-  beat: { rate: 'rate', per: (s) => patternLength(s) },
-};
-
-function patternLength(s: Strand): number {
-  const given = s.inputs?.pattern;
-  const value = given && !isLink(given) ? given.value : undefined;
-  const text = typeof value === 'object' && value !== null && 'text' in value ? value.text : '1010';
-  return Math.max(1, text.replace(/[^01]/g, '').length);
+/** What a strand's literals say, or would say by themselves. */
+function textsOf(strand: Strand): Record<string, string> {
+  return Object.fromEntries(
+    Object.entries(findOperator(strand.op)!.literals).map(([name, record]) => {
+      const given = strand.inputs?.[name];
+      const value = given && !isLink(given) ? given.value : undefined;
+      const text = typeof value === 'object' && value !== null && 'text' in value ? value.text : record.default;
+      return [name, typeof text === 'string' ? text : ''];
+    }),
+  );
 }
 
 export interface StrandMotion {
@@ -211,58 +197,60 @@ class Reader {
           }
         : null;
 
-    const lap = own(LAPS, strand.op);
-    if (lap) {
-      const moving = lapsOf(lap.input);
-      if (moving.kind === 'grows') {
-        const length = lap.lap === 'b' ? this.literal(strand, 'b') : lap.lap;
-        if (typeof length === 'number' && length > 0)
-          return { motion: together([every(moving.slope / length), ...others([lap.input, 'b'])]), nearest: null };
+    const motion = findOperator(strand.op)!.motion;
+    switch (motion?.kind) {
+      case 'clock':
+        return { motion: { kind: 'grows', slope: 1 }, nearest: null };
+      case 'laps': {
+        const moving = lapsOf(motion.input);
+        const by = typeof motion.lap === 'number' ? null : motion.lap.input;
+        const length = by === null ? motion.lap : this.literal(strand, by);
+        if (moving.kind !== 'grows' || typeof length !== 'number' || length <= 0) break;
+        return {
+          motion: together([every(moving.slope / length), ...others([motion.input, ...(by ? [by] : [])])]),
+          nearest: null,
+        };
       }
-    }
-
-    const rated = own(RATED, strand.op);
-    if (rated) {
-      const moving = lapsOf('time');
-      const rate = this.literal(strand, rated.rate);
-      if (moving.kind === 'grows' && typeof rate === 'number') {
+      case 'rated': {
+        const moving = lapsOf('time');
+        const rate = this.literal(strand, motion.rate);
+        if (moving.kind !== 'grows' || typeof rate !== 'number') break;
+        const rest = others(['time', motion.rate]);
         if (closesItself && moving.slope === 1)
-          return { motion: together([every(wholeLaps(rate, loop) / loop), ...others(['time', rated.rate])]), nearest: null };
-        const steps = rated.per?.(strand) ?? 1;
+          return { motion: together([every(wholeLaps(rate, loop) / loop), ...rest]), nearest: null };
+        const steps = Math.max(1, motion.steps?.(textsOf(strand)) ?? 1);
         const laps = (rate * moving.slope) / steps;
-        const motion = together([every(laps), ...others(['time', rated.rate])]);
         const nearest =
           loop === null || rate === 0 || isWhole(laps * loop)
             ? null
-            : this.mend(strand, rated.rate, tidy((wholeLaps(laps, loop) / loop / moving.slope) * steps), ` ${rated.rate}`);
-        return { motion, nearest };
+            : this.mend(strand, motion.rate, tidy((wholeLaps(laps, loop) / loop / moving.slope) * steps), ` ${motion.rate}`);
+        return { motion: together([every(laps), ...rest]), nearest };
       }
-    }
-
-    if (strand.op === 'waves') return this.waves(strand, lapsOf('time'), others(['time']));
-    if (strand.op === 'time') return { motion: { kind: 'grows', slope: 1 }, nearest: null };
-
-    // Flicker, and noise by its churn, wander for ever unless they are asked to close.
-    const wanders = ['flicker', 'scroll', 'gerstner', 'noise', 'fractal', 'warp', 'cells', 'curl'].includes(strand.op);
-    if (wanders) {
-      const clock = 'time' in findOperator(strand.op)!.inputs ? 'time' : 'churn';
-      const moving = this.motionOfInput(strand, clock);
-      if (moving.kind === 'grows') {
-        if (closesItself) return { motion: together([every(1 / loop), ...others([clock])]), nearest: null };
-        if (strand.op === 'cells')
-          return {
-            motion: together([every(moving.slope), ...others([clock])]),
-            nearest: isWhole(moving.slope * (loop ?? 1)) ? null : setOver,
-          };
-        return { motion: { kind: 'free' }, nearest: setOver };
+      case 'waves':
+        return this.waves(strand, motion, lapsOf('time'), others(['time']));
+      case 'wanders': {
+        const moving = lapsOf(motion.by);
+        if (moving.kind !== 'grows') break;
+        const rest = others([motion.by]);
+        if (closesItself) return { motion: together([every(1 / loop), ...rest]), nearest: null };
+        if (!motion.turns) return { motion: { kind: 'free' }, nearest: setOver };
+        return {
+          motion: together([every(moving.slope), ...rest]),
+          nearest: isWhole(moving.slope * (loop ?? 1)) ? null : setOver,
+        };
       }
     }
     return { motion: this.whole(strand), nearest: null };
   }
 
   /** Each of the four repeats after its wavelength over its speed. */
-  private waves(strand: Strand, moving: Motion, others: readonly Motion[]): StrandMotion {
-    const [lengths, speeds] = [this.literal(strand, 'wavelengths'), this.literal(strand, 'speeds')];
+  private waves(
+    strand: Strand,
+    { lengths: of, speeds: at }: { readonly lengths: string; readonly speeds: string },
+    moving: Motion,
+    others: readonly Motion[],
+  ): StrandMotion {
+    const [lengths, speeds] = [this.literal(strand, of), this.literal(strand, at)];
     if (moving.kind !== 'grows' || !Array.isArray(lengths) || !Array.isArray(speeds))
       return { motion: this.whole(strand), nearest: null };
     const { loop } = this.effect;
@@ -270,7 +258,7 @@ class Reader {
     const motion = together([...laps.map(every), ...others]);
     if (loop === null || laps.every((l) => isWhole(l * loop))) return { motion, nearest: null };
     const closed = laps.map((l, k) => (l === 0 ? 0 : tidy(((wholeLaps(l, loop) / loop) * lengths[k]!) / moving.slope)));
-    return { motion, nearest: this.mend(strand, 'speeds', closed, ' speeds') };
+    return { motion, nearest: this.mend(strand, at, closed, ` ${at}`) };
   }
 }
 

@@ -1,4 +1,6 @@
 /** Findings about an effect on its stage that need no picture: what the prop is, and what stands around it. */
+import { findOperator } from '../operators/catalogue.js';
+import type { OperatorRecord } from '../operators/record.js';
 import type { Mend } from '../effect/mends.js';
 import type { Effect } from '../effect/schema.js';
 import type { Prop, Stage } from '../formats/stage.js';
@@ -52,7 +54,7 @@ export function adviseOnStage(
   const roots = [...program.outputs.values()].map((o) => o.node);
   const leaves = new Set([...rates(roots).keys()].flatMap((n) => (n.op === 'leaf' ? [n.leaf!] : [])));
   const reads = (...wanted: Leaf[]) => wanted.some((l) => leaves.has(l));
-  const who = (...ops: string[]) => effect.strands.find((s) => ops.includes(s.op));
+  const who = (what: OperatorRecord['looks']) => effect.strands.find((s) => findOperator(s.op)?.looks === what);
 
   const opaque = stage.props.filter((p) => p.visible && p.id !== prop.id).length > 0 || stage.ground.on || stage.ground.wall;
   if (reads('depthGap', 'depthGapRay', 'depthGapDown', 'behind', 'behindPosition') && !opaque)
@@ -65,7 +67,7 @@ export function adviseOnStage(
       ),
     );
   const unseen = stage.props.filter((p) => mesh.seeThrough.includes(p.id)).map((p) => p.name);
-  const looking = who('behind', 'behindPosition', 'depthGap', 'contact');
+  const looking = who('behind');
   if (reads('depthGap', 'depthGapRay', 'depthGapDown', 'behind', 'behindPosition') && unseen.length > 0)
     advice.push(
       about(
@@ -79,7 +81,7 @@ export function adviseOnStage(
   if (reads('vertexColour') && !mesh.hasColours && prop.paint === null)
     advice.push(
       about(
-        who('vertexColour')?.id ?? null,
+        who('paint')?.id ?? null,
         'no-paint',
         `${prop.name} has no vertex colours, so they read 1 everywhere.`,
         'Paint it in the Stage room, or choose a mesh with COLOR_0.',
@@ -92,7 +94,7 @@ export function adviseOnStage(
         edit: finish('Draw both sides', { sides: 'both' }),
       }),
     );
-  const viewing = who('fresnel', 'facingRatio');
+  const viewing = who('angle');
   if (mesh.flat && viewing && reads('view'))
     advice.push(
       about(

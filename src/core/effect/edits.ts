@@ -5,7 +5,18 @@
 import { findOperator, operatorOf } from '../operators/catalogue.js';
 import { widthOfKind, type Kind } from '../base/kinds.js';
 import { mainInput, stopOf } from '../operators/record.js';
-import { isLink, strandsOf, type Dial, type Effect, type Finish, type Input, type OutputName, type Strand } from './schema.js';
+import { WRAP_RECORDS, type Wrap } from '../operators/wraps.js';
+import {
+  isLink,
+  strandsOf,
+  type Dial,
+  type Effect,
+  type Finish,
+  type Input,
+  type OutputName,
+  type Strand,
+  type Value,
+} from './schema.js';
 
 const at = (effect: Effect, id: string): number => {
   const k = strandsOf(effect).findIndex((s) => s.id === id);
@@ -65,8 +76,8 @@ export interface NewStrand {
 export function addStrand(draft: Effect, { id, op, name, after, reads, splice }: NewStrand): void {
   const strand: Strand = { id, name, op };
   if (reads) strand.inputs = { [reads.input]: { from: reads.strand } };
-  if (op === 'colour') strand.inputs = { in: { value: { rgb: [1, 0.72, 0.4], intensity: 1, unit: 'factor' } } };
-  else if (op === 'vector') strand.inputs = { in: { value: [0, 0, 0] } };
+  for (const [input, value] of Object.entries(findOperator(op)?.initial ?? {}))
+    strand.inputs = { ...strand.inputs, [input]: { value: structuredClone(value) as Value } };
   const place = after === null ? 0 : at(draft, after) + 1;
   if (splice && reads) handOver(draft, reads.strand, { from: id }, place);
   strandsOf(draft).splice(place, 0, strand);
@@ -194,45 +205,18 @@ export function swapInputs(draft: Effect, { id }: { id: string }): void {
   for (const d of draft.dials) if (d.strand === id) d.input = d.input === first ? second : d.input === second ? first : d.input;
 }
 
-export type Wrap = 'invert' | 'clamp' | 'dial';
-
 /** Puts one more step between a strand and its readers. */
 export function wrapStrand(
   draft: Effect,
   { id, how, newId, dialId }: { id: string; how: Wrap; newId: string; dialId: string },
 ): void {
-  const { name } = strandOf(draft, id);
-  if (how === 'invert') {
-    addStrand(draft, {
-      id: newId,
-      op: 'subtract',
-      name: freshName(draft, `Not ${name}`),
-      after: id,
-      reads: { strand: id, input: 'b' },
-      splice: true,
-    });
-    strandOf(draft, newId).inputs!.a = { value: 1 };
-  } else if (how === 'clamp')
-    addStrand(draft, {
-      id: newId,
-      op: 'clamp',
-      name: freshName(draft, `${name} held`),
-      after: id,
-      reads: { strand: id, input: 'in' },
-      splice: true,
-    });
-  else {
-    addStrand(draft, {
-      id: newId,
-      op: 'multiply',
-      name: freshName(draft, `${name} amount`),
-      after: id,
-      reads: { strand: id, input: 'a' },
-      splice: true,
-    });
-    strandOf(draft, newId).inputs!.b = { value: 1 };
-    addDial(draft, { dial: { id: dialId, strand: newId, input: 'b', soft: [0, 4], scale: 'linear' } });
-  }
+  const { op, reads, name, beside, dial } = WRAP_RECORDS[how];
+  addStrand(draft, {
+    ...{ id: newId, op, name: freshName(draft, name(strandOf(draft, id).name)), after: id },
+    ...{ reads: { strand: id, input: reads }, splice: true },
+  });
+  for (const [input, value] of Object.entries(beside)) strandOf(draft, newId).inputs![input] = { value };
+  if (dial) addDial(draft, { dial: { id: dialId, strand: newId, input: dial, soft: [0, 4], scale: 'linear' } });
 }
 
 export function setOutput(draft: Effect, { name, input }: { name: OutputName; input: Input | undefined }): void {

@@ -19,7 +19,7 @@ export function eachComponent(b: Builder, kernel: Kernel, ...values: Node[]): No
   return b.join(...Array.from({ length: width }, (_, k) => b.call(kernel, ...wide.map((v) => v[k]!))));
 }
 
-interface TwoInputs {
+interface TwoInputs extends Pick<OperatorRecord, 'brightness' | 'domain' | 'wild'> {
   readonly id: string;
   readonly op: ScalarOp;
   readonly sign: string;
@@ -56,6 +56,7 @@ const TWO: readonly TwoInputs[] = [
     a: input(1, 'the first value'),
     b: input(1, 'the factor', [0, 4]),
     keywords: ['times', 'product', 'scale'],
+    brightness: { factors: ['a', 'b'], through: ['a', 'b'] },
   },
   {
     id: 'divide',
@@ -65,12 +66,15 @@ const TWO: readonly TwoInputs[] = [
     a: input(1, 'what is divided'),
     b: input(1, 'what it is divided by', [0, 4]),
     keywords: ['over', 'quotient'],
+    domain: { input: 'b', code: 'divide-by-zero', never: 0 },
+    wild: true,
   },
 ];
 
 export const ARITHMETIC: readonly OperatorRecord[] = [
-  ...TWO.map(({ id, op, sign, summary, a, b, keywords }) =>
+  ...TWO.map(({ id, op, sign, summary, a, b, keywords, ...more }) =>
     operator({
+      ...more,
       id,
       label: id,
       family: 'Arithmetic',
@@ -85,6 +89,14 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
     id: 'power',
     label: 'power',
     family: 'Arithmetic',
+    picture: { in: '@hills', exponent: '@ramp' },
+    wild: true,
+    domain: {
+      input: 'in',
+      code: 'power-below-zero',
+      least: 0,
+      says: (name, low) => `${name} can fall to ${low} and a power needs 0 or more; below 0 it gives 0.`,
+    },
     summary: 'Raises a value to an exponent, to sharpen or soften a falloff; 0 where the value is not above 0.',
     keywords: ['exponent', 'pow', 'gamma'],
     inputs: { in: input(1, 'the value, 0 or more'), exponent: input(1, 'above 1 sharpens, below 1 softens', [0, 10]) },
@@ -94,6 +106,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
     id: 'mix',
     label: 'mix',
     family: 'Arithmetic',
+    picture: { a: '@hills', b: '@ramp' },
     summary: 'From one value to another by an amount.',
     keywords: ['blend', 'lerp', 'interpolate'],
     inputs: {
@@ -116,6 +129,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
     id: 'remap',
     label: 'remap',
     family: 'Arithmetic',
+    wild: true,
     summary: 'Moves a value from one range to another; either may run backwards.',
     keywords: ['range', 'map', 'fit'],
     inputs: {
@@ -136,6 +150,8 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
     id: 'fract',
     label: 'fract',
     family: 'Arithmetic',
+    picture: { in: '@steep' },
+    motion: { kind: 'laps', input: 'in', lap: 1 },
     summary: 'What is left of a value after its whole part: a rising ramp that starts over.',
     keywords: ['fraction', 'frac', 'repeat', 'saw'],
     inputs: { in: input(0, 'the value', [0, 10]) },
@@ -145,6 +161,8 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
     id: 'sin',
     label: 'sin',
     family: 'Arithmetic',
+    picture: { in: '@turn' },
+    motion: { kind: 'laps', input: 'in', lap: 2 * Math.PI },
     summary: 'The sine of an angle, from -1 to 1.',
     keywords: ['sine', 'wave', 'trigonometry'],
     inputs: { in: { ...input(0, 'the angle', [-6.2832, 6.2832]), unit: 'rad' } },
@@ -154,6 +172,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
     id: 'smoothstep',
     label: 'smoothstep',
     family: 'Arithmetic',
+    picture: { in: '@hills', low: 0.4, high: 0.6 },
     summary: 'Rises smoothly from 0 to 1 between two edges; falls if the edges are given the other way round.',
     keywords: ['edge', 'threshold', 'soft', 'window'],
     inputs: { low: input(0, '0 up to here'), high: input(1, '1 from here on'), in: input(0, 'the value') },
@@ -164,6 +183,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
     id: 'pick',
     label: 'pick',
     family: 'Arithmetic',
+    picture: { in: '@square' },
     summary: 'One component of a vector or a colour.',
     keywords: ['component', 'channel', 'split', 'swizzle'],
     inputs: { in: { kind: ['1', '2', '3', '4', 'rgb'], default: 0, soft: [0, 1], note: 'the vector' } },
@@ -178,6 +198,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
     id: 'join',
     label: 'join',
     family: 'Arithmetic',
+    picture: { x: '@ramp', y: '@hills' },
     summary: 'Two to four numbers made into one vector.',
     keywords: ['combine', 'vector', 'append'],
     inputs: {

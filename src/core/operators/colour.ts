@@ -105,11 +105,25 @@ const BLENDS: Readonly<Record<string, Blend>> = {
   exclusion: (b, back, source) => b.sub(b.add(back, source), b.mul(b.mul(back, source), 2)),
 };
 
+/** From dark over red to white, for the picture of a ramp. */
+const FIRE: Ramp = {
+  stops: [
+    { at: 0.1, rgb: [0.03, 0.01, 0.05] },
+    { at: 0.45, rgb: [0.7, 0.08, 0.02] },
+    { at: 0.7, rgb: [1, 0.5, 0.05] },
+    { at: 0.95, rgb: [1, 0.95, 0.7] },
+  ],
+  space: 'oklab',
+  interpolation: 'linear',
+};
+
 export const COLOUR: readonly OperatorRecord[] = [
   operator({
     id: 'intensity',
     label: 'intensity',
     family: 'Colour',
+    picture: { in: '@hills', amount: 2 },
+    brightness: { factors: ['amount'], through: ['in'] },
     summary: 'Multiplies a colour, far above 1 if you like; in factors or in stops.',
     keywords: ['brightness', 'glow', 'stops', 'exposure', 'emission'],
     inputs: {
@@ -125,6 +139,7 @@ export const COLOUR: readonly OperatorRecord[] = [
     id: 'luminance',
     label: 'luminance',
     family: 'Colour',
+    picture: { in: '@rainbow' },
     summary: 'How bright a colour is, as one number.',
     keywords: ['grey', 'gray', 'brightness', 'desaturate', 'lightness'],
     inputs: { in: colour(1, 'the colour') },
@@ -136,6 +151,7 @@ export const COLOUR: readonly OperatorRecord[] = [
     id: 'saturation',
     label: 'saturation',
     family: 'Colour',
+    picture: { in: '@rainbow', amount: 0.4 },
     summary: 'Takes colour away or adds to it, and keeps the luminance.',
     keywords: ['desaturate', 'vivid', 'grey', 'chroma'],
     inputs: {
@@ -149,6 +165,7 @@ export const COLOUR: readonly OperatorRecord[] = [
     id: 'contrast',
     label: 'contrast',
     family: 'Colour',
+    wild: true,
     summary: 'Spreads values from a pivot, or draws them to it.',
     keywords: ['levels', 'pivot', 'spread'],
     inputs: {
@@ -163,6 +180,8 @@ export const COLOUR: readonly OperatorRecord[] = [
     id: 'hueShift',
     label: 'hue shift',
     family: 'Colour',
+    wild: true,
+    picture: { in: '@rainbow', angle: 90 },
     summary: 'Turns the hue of a colour, and keeps how light and how strong it looks.',
     keywords: ['rotate', 'colour wheel', 'tint'],
     inputs: {
@@ -183,6 +202,8 @@ export const COLOUR: readonly OperatorRecord[] = [
     id: 'blackbody',
     label: 'black body',
     family: 'Colour',
+    wild: true,
+    picture: { in: '@kelvin' },
     summary: 'The hue of something that glows with heat, its strongest channel at 1.',
     keywords: ['temperature', 'kelvin', 'heat', 'fire', 'planck', 'lamp'],
     inputs: { in: { kind: '1', default: 3000, soft: [1667, 12000], note: 'kelvin, 1667 to 25000' } },
@@ -194,6 +215,8 @@ export const COLOUR: readonly OperatorRecord[] = [
     id: 'blend',
     label: 'blend',
     family: 'Colour',
+    wild: true,
+    picture: { a: '@rainbow', b: '@hills' },
     summary: 'Lays one colour over another, in one of the usual ways; never clamps what is above 1.',
     keywords: ['layer', 'screen', 'multiply', 'overlay', 'composite', 'mode'],
     inputs: {
@@ -210,6 +233,9 @@ export const COLOUR: readonly OperatorRecord[] = [
     id: 'palette',
     label: 'palette',
     family: 'Colour',
+    wild: true,
+    picture: { in: '@ramp' },
+    motion: { kind: 'laps', input: 'in', lap: 1 },
     summary: 'A ramp of colours from one cosine a channel, without an end.',
     keywords: ['cosine', 'gradient', 'rainbow', 'ramp'],
     inputs: {
@@ -230,6 +256,8 @@ export const COLOUR: readonly OperatorRecord[] = [
     id: 'ramp',
     label: 'ramp',
     family: 'Colour',
+    wild: true,
+    picture: { in: '@hills', stops: FIRE },
     summary: 'Turns a number into a colour along a row of stops.',
     keywords: ['gradient', 'colour map', 'stops', 'lookup', 'fire'],
     inputs: { in: { kind: '1', default: 0, soft: [0, 1], note: 'where along the ramp' } },
@@ -259,6 +287,8 @@ export const COLOUR: readonly OperatorRecord[] = [
     id: 'splitComplement',
     label: 'split complement',
     family: 'Colour',
+    wild: true,
+    picture: { in: '@rainbow' },
     summary: 'The two hues either side of a colour’s opposite, equally light.',
     keywords: ['harmony', 'scheme', 'opposite', 'accent'],
     inputs: {

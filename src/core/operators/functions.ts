@@ -13,7 +13,7 @@ const input = (fallback: number, note: string, soft: readonly [number, number] =
   note,
 });
 
-interface OneInput {
+interface OneInput extends Pick<OperatorRecord, 'motion' | 'domain' | 'picture' | 'wild'> {
   readonly id: string;
   readonly summary: string;
   readonly keywords: readonly string[];
@@ -38,6 +38,8 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'sign',
+    wild: true,
+    picture: { in: '@rough' },
     summary: 'Which side of 0 a value is on: -1 below, 1 above, 0 at it.',
     keywords: ['positive', 'negative'],
     soft: [-1, 1],
@@ -45,6 +47,8 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'floor',
+    wild: true,
+    picture: { in: '@steep' },
     summary: 'The whole number at or below a value.',
     keywords: ['round down', 'steps'],
     soft: [0, 10],
@@ -52,6 +56,8 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'ceil',
+    wild: true,
+    picture: { in: '@hills' },
     summary: 'The whole number at or above a value.',
     keywords: ['round up', 'ceiling'],
     soft: [0, 10],
@@ -59,6 +65,8 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'round',
+    wild: true,
+    picture: { in: '@hills' },
     summary: 'The nearest whole number; a half goes to the even one.',
     keywords: ['nearest', 'integer'],
     soft: [0, 10],
@@ -66,6 +74,12 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'sqrt',
+    domain: {
+      input: 'in',
+      code: 'root-below-zero',
+      least: 0,
+      says: (name, low) => `${name} can fall to ${low} and a square root needs 0 or more; below 0 it gives 0.`,
+    },
     summary: 'The square root; 0 where the value is below 0.',
     keywords: ['root'],
     fallback: 1,
@@ -74,6 +88,8 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'exp',
+    wild: true,
+    picture: { in: '@fall' },
     summary: 'The number e raised to a value: growth, and with a falling value a fading away.',
     keywords: ['exponential', 'decay'],
     soft: [-5, 5],
@@ -81,6 +97,13 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'log',
+    wild: true,
+    domain: {
+      input: 'in',
+      code: 'log-below-zero',
+      least: 0,
+      says: (name, low) => `${name} can fall to ${low} and a logarithm needs more than 0; from there down it gives 0.`,
+    },
     summary: 'The natural logarithm; 0 where the value is not above 0.',
     keywords: ['logarithm', 'ln'],
     fallback: 1,
@@ -89,6 +112,8 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'cos',
+    motion: { kind: 'laps', input: 'in', lap: 2 * Math.PI },
+    picture: { in: '@turn' },
     summary: 'The cosine of an angle, from -1 to 1.',
     keywords: ['cosine', 'wave', 'trigonometry'],
     angle: true,
@@ -96,6 +121,9 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'tan',
+    wild: true,
+    motion: { kind: 'laps', input: 'in', lap: Math.PI },
+    picture: { in: '@turn' },
     summary: 'The tangent of an angle: the slope of a direction; 0 where it is upright.',
     keywords: ['tangent', 'slope', 'trigonometry'],
     angle: true,
@@ -123,8 +151,9 @@ const bend = (b: Builder, amount: Node) => b.sub(b.div(1, b.composite('clamp', a
 const truth = (b: Builder, condition: Node) => b.op('select', condition, 1, 0);
 
 export const FUNCTIONS: readonly OperatorRecord[] = [
-  ...ONE.map(({ id, summary, keywords, soft = [0, 1], fallback = 0, angle = false, lower }) =>
+  ...ONE.map(({ id, summary, keywords, soft = [0, 1], fallback = 0, angle = false, lower, ...more }) =>
     operator({
+      ...more,
       id,
       label: id,
       family: 'Arithmetic',
@@ -158,6 +187,9 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
     id: 'modulo',
     label: 'modulo',
     family: 'Arithmetic',
+    wild: true,
+    picture: { a: '@steep', b: 1 },
+    motion: { kind: 'laps', input: 'a', lap: { input: 'b' } },
     summary: 'What is left of a value after whole multiples of another, never below 0 for one above 0; 0 where that is 0.',
     keywords: ['remainder', 'wrap', 'mod', 'repeat'],
     inputs: { a: input(0, 'the value', [0, 10]), b: input(1, 'what it is measured by', [0, 10]) },
@@ -171,6 +203,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
     id: 'atan2',
     label: 'atan2',
     family: 'Arithmetic',
+    wild: true,
     summary: 'The angle of a direction given by its two sides, from -pi to pi.',
     keywords: ['arctangent', 'angle', 'polar', 'heading'],
     inputs: { a: input(0, 'upwards', [-1, 1]), b: input(1, 'to the right', [-1, 1]) },
@@ -181,6 +214,8 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
     id: 'step',
     label: 'step',
     family: 'Arithmetic',
+    wild: true,
+    picture: { in: '@hills' },
     summary: 'A hard edge: 0 below it, 1 from it on.',
     keywords: ['threshold', 'edge', 'cut'],
     inputs: { edge: input(0.5, 'where it steps up'), in: input(0, 'the value') },
@@ -191,6 +226,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
     id: 'smootherstep',
     label: 'smootherstep',
     family: 'Arithmetic',
+    picture: { in: '@hills', low: 0.4, high: 0.6 },
     summary: 'Rises from 0 to 1 between two edges, starting and ending without a jolt.',
     keywords: ['edge', 'soft', 'quintic', 'ease'],
     inputs: { low: input(0, '0 up to here'), high: input(1, '1 from here on'), in: input(0, 'the value') },
@@ -207,6 +243,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
     id: 'bias',
     label: 'bias',
     family: 'Arithmetic',
+    wild: true,
     summary: 'Pulls the middle of 0..1 up or down and leaves the ends.',
     keywords: ['curve', 'gamma', 'midtone'],
     inputs: { in: input(0, 'the value, 0 to 1'), amount: input(0.5, '0.5 changes nothing; more lifts, less lowers') },
@@ -219,6 +256,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
     id: 'gain',
     label: 'gain',
     family: 'Arithmetic',
+    wild: true,
     summary: 'Steepens or flattens the middle of 0..1 and leaves ends and middle.',
     keywords: ['contrast', 'curve', 's-curve'],
     inputs: {
@@ -237,6 +275,8 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
     id: 'compare',
     label: 'compare',
     family: 'Arithmetic',
+    wild: true,
+    picture: { a: '@hills', b: 0.5 },
     summary: 'Gives 1 where the first value is to the second as asked, 0 elsewhere.',
     keywords: ['greater', 'less', 'equal', 'if', 'test'],
     inputs: { a: input(0, 'the first value'), b: input(0, 'the second value') },
@@ -257,6 +297,8 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
     id: 'choose',
     label: 'choose',
     family: 'Arithmetic',
+    wild: true,
+    picture: { condition: '@hills', a: '@ramp', b: 0 },
     summary: 'One of two values, by a condition: the first where it is 0.5 or more.',
     keywords: ['if', 'switch', 'select', 'condition'],
     inputs: {
@@ -270,6 +312,8 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
     id: 'quantise',
     label: 'quantise',
     family: 'Arithmetic',
+    wild: true,
+    picture: { in: '@ramp', steps: 5 },
     summary: 'Holds a value on even steps: so many to each 1.',
     keywords: ['posterise', 'steps', 'levels', 'band'],
     inputs: { in: input(0, 'the value'), steps: { kind: '1', default: 8, soft: [1, 32], note: 'how many to each 1' } },

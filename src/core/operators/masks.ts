@@ -29,6 +29,7 @@ export const MASKS: readonly OperatorRecord[] = [
     id: 'fresnel',
     label: 'Fresnel',
     family: 'Masks',
+    looks: 'angle',
     summary: 'Bright where the surface turns away from the eye: a rim.',
     keywords: ['rim', 'edge', 'facing', 'schlick'],
     inputs: {
@@ -51,6 +52,9 @@ export const MASKS: readonly OperatorRecord[] = [
     id: 'contact',
     label: 'contact',
     family: 'Masks',
+    wild: true,
+    picture: { width: 0.8 },
+    looks: 'behind',
     summary: 'Bright where the surface touches what is behind it: contact lines, shores.',
     keywords: ['intersection', 'touch', 'depth', 'shore', 'edge', 'fade'],
     inputs: {
@@ -73,6 +77,7 @@ export const MASKS: readonly OperatorRecord[] = [
     id: 'facingRatio',
     label: 'facing ratio',
     family: 'Masks',
+    looks: 'angle',
     summary: 'Bright where the surface faces the eye, dark where it turns away.',
     keywords: ['facing', 'incidence', 'view', 'core'],
     inputs: { normal: { kind: '3', default: { leaf: 'normal' }, soft: [-1, 1], note: 'which way the surface faces' } },
@@ -84,6 +89,7 @@ export const MASKS: readonly OperatorRecord[] = [
     id: 'height',
     label: 'height',
     family: 'Masks',
+    wild: true,
     summary: 'Rises from 0 to 1 along an axis: root to tip, floor to ceiling.',
     keywords: ['gradient', 'axis', 'position', 'vertical', 'ramp'],
     inputs: { from: number(0, 'where it is 0', [-2, 2]), to: number(1, 'where it is 1', [-2, 2]) },
@@ -98,6 +104,7 @@ export const MASKS: readonly OperatorRecord[] = [
     id: 'near',
     label: 'near',
     family: 'Masks',
+    wild: true,
     summary: 'A soft ball around a point: 1 inside its radius, 0 past its falloff.',
     keywords: ['distance', 'sphere', 'proximity', 'spot', 'radius'],
     inputs: {
@@ -116,6 +123,7 @@ export const MASKS: readonly OperatorRecord[] = [
     id: 'slope',
     label: 'slope',
     family: 'Masks',
+    wild: true,
     summary: 'Bright where the surface faces along an axis: what lies on top, what hangs below.',
     keywords: ['top', 'facing', 'snow', 'moss', 'up'],
     inputs: {
@@ -131,6 +139,8 @@ export const MASKS: readonly OperatorRecord[] = [
     id: 'harden',
     label: 'harden',
     family: 'Masks',
+    wild: true,
+    picture: { in: '@hills', low: 0.4, high: 0.6 },
     summary: 'Tightens a mask: all below the black point becomes 0, all above the white point 1.',
     keywords: ['contrast', 'levels', 'threshold', 'black point', 'white point', 'window'],
     inputs: {
@@ -144,6 +154,8 @@ export const MASKS: readonly OperatorRecord[] = [
     id: 'dissolve',
     label: 'dissolve',
     family: 'Masks',
+    wild: true,
+    picture: { mask: '@hills', amount: 0.5, softness: 0.1 },
     summary: 'Eats a mask away from whole to gone, with a rim that travels with the edge.',
     keywords: ['burn', 'threshold', 'erode', 'disintegrate', 'rim', 'vanish'],
     inputs: {
@@ -170,6 +182,7 @@ export const MASKS: readonly OperatorRecord[] = [
     id: 'joinMasks',
     label: 'join masks',
     family: 'Masks',
+    picture: { a: '@hills', b: '@ramp' },
     summary:
       'Puts up to eight masks together; a pattern is taken from each of them first, so that it never eats into where they overlap.',
     keywords: ['combine', 'union', 'max', 'screen', 'layer', 'subtract'],

@@ -49,6 +49,8 @@ export const NOISE: readonly OperatorRecord[] = [
     id: 'noise',
     label: 'noise',
     family: 'Noise',
+    picture: { scale: 2.2 },
+    motion: { kind: 'wanders', by: 'churn' },
     summary: 'Smooth irregular hills and hollows from -1 to 1; give it a time for an organic flicker.',
     keywords: ['gradient', 'perlin', 'random', 'organic', 'flicker'],
     inputs: {
@@ -70,6 +72,9 @@ export const NOISE: readonly OperatorRecord[] = [
     id: 'fractal',
     label: 'fractal',
     family: 'Noise',
+    wild: true,
+    picture: { scale: 1.6 },
+    motion: { kind: 'wanders', by: 'churn' },
     summary: 'Noise with finer noise on it, and finer still: clouds, smoke, stone.',
     keywords: ['fbm', 'turbulence', 'ridged', 'octaves', 'clouds', 'detail'],
     inputs: {
@@ -106,6 +111,8 @@ export const NOISE: readonly OperatorRecord[] = [
     id: 'random',
     label: 'random',
     family: 'Noise',
+    wild: true,
+    picture: { position: '@square', size: 0.12 },
     summary: 'One number from 0 to 1 for each cell, or each index, without any likeness between neighbours.',
     keywords: ['hash', 'white noise', 'cell', 'id', 'dice'],
     inputs: {
@@ -133,6 +140,8 @@ export const NOISE: readonly OperatorRecord[] = [
     id: 'warp',
     label: 'warp',
     family: 'Noise',
+    wild: true,
+    motion: { kind: 'wanders', by: 'churn' },
     summary: 'A position pushed about by noise, so that what is looked up there becomes crooked.',
     keywords: ['distort', 'domain', 'wobble', 'displace'],
     inputs: {
@@ -156,6 +165,9 @@ export const NOISE: readonly OperatorRecord[] = [
     id: 'cells',
     label: 'cells',
     family: 'Noise',
+    wild: true,
+    picture: { scale: 3 },
+    motion: { kind: 'wanders', by: 'churn', turns: true },
     summary: 'Cells around scattered points: how far the nearest is, and the next; their borders; one number a cell.',
     keywords: ['worley', 'voronoi', 'cellular', 'caustics', 'scales', 'foam', 'cracks'],
     inputs: {
@@ -195,6 +207,9 @@ export const NOISE: readonly OperatorRecord[] = [
     id: 'curl',
     label: 'curl',
     family: 'Noise',
+    wild: true,
+    picture: { scale: 1.5 },
+    motion: { kind: 'wanders', by: 'churn' },
     summary: 'Directions that swirl and never pile up: smoke, motes, currents.',
     keywords: ['swirl', 'turbulence', 'vector field', 'flow', 'divergence free'],
     inputs: { position: { ...position, kind: ['2', '3', 'rgb'] }, scale, churn, seed },

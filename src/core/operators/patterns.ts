@@ -91,6 +91,8 @@ export const PATTERNS: readonly OperatorRecord[] = [
     id: 'hexTiles',
     label: 'hex tiles',
     family: 'Patterns',
+    wild: true,
+    picture: { count: 5 },
     summary: 'Six-sided tiles: the lines between them, one number a tile, and how far from its middle.',
     keywords: ['hexagon', 'honeycomb', 'force field', 'shield'],
     inputs: { uv, count: number(8, 'tiles across', [1, 40]), width: number(0.08, 'how wide the lines are, to a tile', [0, 0.5]) },
@@ -122,6 +124,8 @@ export const PATTERNS: readonly OperatorRecord[] = [
     id: 'grid',
     label: 'grid',
     family: 'Patterns',
+    wild: true,
+    picture: { count: [6, 4], width: 0.12 },
     summary: 'Lines both ways, along whole cells.',
     keywords: ['lines', 'mesh', 'lattice', 'hologram'],
     inputs: {
@@ -143,6 +147,8 @@ export const PATTERNS: readonly OperatorRecord[] = [
     id: 'brick',
     label: 'brick',
     family: 'Patterns',
+    wild: true,
+    picture: { count: [3, 5] },
     summary: 'Rows of bricks, each row shifted to the one below.',
     keywords: ['wall', 'tiles', 'masonry', 'panels'],
     inputs: {
@@ -170,6 +176,8 @@ export const PATTERNS: readonly OperatorRecord[] = [
     id: 'checker',
     label: 'checker',
     family: 'Patterns',
+    wild: true,
+    picture: { count: [7, 5] },
     summary: 'Squares by turns 0 and 1.',
     keywords: ['chess', 'board', 'squares'],
     inputs: { uv, count: pair([8, 8], 'squares each way', [1, 40]) },
@@ -186,6 +194,8 @@ export const PATTERNS: readonly OperatorRecord[] = [
     id: 'dots',
     label: 'dots',
     family: 'Patterns',
+    wild: true,
+    picture: { count: [6, 4] },
     summary: 'A round dot in the middle of every cell.',
     keywords: ['polka', 'spots', 'halftone', 'lamps'],
     inputs: { uv, count: pair([8, 8], 'dots each way', [1, 40]), radius: number(0.3, 'to a cell', [0, 0.5]) },
@@ -212,6 +222,8 @@ export const PATTERNS: readonly OperatorRecord[] = [
     id: 'stripes',
     label: 'stripes',
     family: 'Patterns',
+    wild: true,
+    picture: { count: 7, rotate: 25 },
     summary: 'Parallel stripes at any angle.',
     keywords: ['lines', 'scan lines', 'bars', 'hatch'],
     inputs: {
@@ -231,6 +243,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
     id: 'rings',
     label: 'rings',
     family: 'Patterns',
+    wild: true,
     summary: 'Rings one inside the other, about a middle.',
     keywords: ['circles', 'ripples', 'target', 'radar', 'sonar'],
     inputs: {
@@ -249,6 +262,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
     id: 'spokes',
     label: 'spokes',
     family: 'Patterns',
+    wild: true,
     summary: 'Rays from a middle, each a share of the circle.',
     keywords: ['rays', 'sunburst', 'fan', 'radial', 'wheel'],
     inputs: {
@@ -269,6 +283,9 @@ export const PATTERNS: readonly OperatorRecord[] = [
     id: 'stripe',
     label: 'stripe',
     family: 'Patterns',
+    wild: true,
+    picture: { in: '@ramp', softness: 0.2 },
+    motion: { kind: 'laps', input: 'place', lap: 1 },
     summary: 'One band at a place; it sweeps when its place moves, and comes in again at the other end.',
     keywords: ['band', 'scan', 'sweep', 'shine', 'glint'],
     inputs: {
@@ -289,6 +306,8 @@ export const PATTERNS: readonly OperatorRecord[] = [
     id: 'shapes',
     label: 'shape',
     family: 'Patterns',
+    wild: true,
+    picture: { softness: 0.08 },
     summary: 'One shape, and how far from its outline every point is.',
     keywords: ['disc', 'circle', 'box', 'square', 'ring', 'polygon', 'star', 'signed distance'],
     inputs: {

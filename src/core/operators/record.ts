@@ -84,6 +84,35 @@ export interface LowerContext {
   readonly fail: (code: string, message: string, at?: number) => Readonly<Record<string, Node>>;
 }
 
+/** How a strand of an operator moves, by its nature: what the question is answered from whether it repeats. */
+export type Motion =
+  /** It is the time itself. */
+  | { readonly kind: 'clock' }
+  /** The same again after one lap of an input that grows: so much, or as much as another input says. */
+  | { readonly kind: 'laps'; readonly input: string; readonly lap: number | { readonly input: string } }
+  /** Follows its `time` at a rate of its own; so many steps of it are one lap. */
+  | {
+      readonly kind: 'rated';
+      readonly rate: string;
+      readonly steps?: (texts: Readonly<Record<string, string>>) => number;
+    }
+  /** Travelling waves, each the same again after its length over its speed. */
+  | { readonly kind: 'waves'; readonly lengths: string; readonly speeds: string }
+  /** Never the same again while that input grows, unless it is asked to close; `turns`: but after whole numbers of it. */
+  | { readonly kind: 'wanders'; readonly by: string; readonly turns?: true };
+
+/** What an input must keep to for the operator to mean anything. */
+export type Domain = { readonly input: string; readonly code: string } & (
+  { readonly least: number; readonly says: (name: string, low: string) => string } | { readonly never: number }
+);
+
+/** How an operator has part in brightness: numbers that all of its value is proportional to, or a colour that is one. */
+export type Brightness =
+  { readonly factors: readonly string[]; readonly through: readonly string[] } | { readonly source: string };
+
+/** What shows an operator best: values, or `@` and what pictures are made of (hills, ramp, rainbow ...). */
+export type Picture = Readonly<Record<string, unknown>>;
+
 export interface OperatorRecord {
   readonly id: string;
   readonly label: string;
@@ -100,6 +129,20 @@ export interface OperatorRecord {
   readonly sign?: string;
   /** Words people may type when they look for it. */
   readonly keywords?: readonly string[];
+  readonly motion?: Motion;
+  /** The input that sets how fast it moves: where that is 0, it stands still. */
+  readonly pace?: string;
+  readonly domain?: Domain;
+  readonly brightness?: Brightness;
+  /** What it looks at besides its inputs, for advice that names the strand that does. */
+  readonly looks?: 'behind' | 'angle' | 'paint';
+  /** Its number is a distance in metres. */
+  readonly distance?: true;
+  /** Values of inputs that a new strand begins with, where its defaults would show nothing. */
+  readonly initial?: Readonly<Record<string, unknown>>;
+  readonly picture?: Picture;
+  /** Grows without bound, or jumps where the steps before it differ in their last bit: tests of tame sheets leave it out. */
+  readonly wild?: true;
   /** From IR nodes of the inputs (widened, converted to core units; optional ones may be undefined) to the outputs. */
   readonly lower: (context: LowerContext, inputs: Readonly<Record<string, Node>>) => Readonly<Record<string, Node>>;
 }

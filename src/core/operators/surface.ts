@@ -25,6 +25,8 @@ export const SURFACE: readonly OperatorRecord[] = [
     id: 'normalFromHeight',
     label: 'normal from height',
     family: 'Surface',
+    wild: true,
+    picture: { height: '@hills', strength: 0.3 },
     summary: 'Tilts the surface as if a height stood out of it: light falls on the bumps of any number strand.',
     keywords: ['bump', 'emboss', 'relief', 'detail'],
     inputs: {
@@ -49,6 +51,8 @@ export const SURFACE: readonly OperatorRecord[] = [
     id: 'normalMap',
     label: 'normal map',
     family: 'Surface',
+    wild: true,
+    picture: { in: '@rainbow' },
     summary: 'Turns the colours of a normal map, or a vector, into a direction on the stage.',
     keywords: ['bump', 'tangent', 'texture'],
     inputs: {
@@ -81,6 +85,8 @@ export const SURFACE: readonly OperatorRecord[] = [
     id: 'blendNormals',
     label: 'blend normals',
     family: 'Surface',
+    wild: true,
+    picture: { a: '@dome', b: '@tilt' },
     summary: 'Lays the detail of one normal over another, neither flattened.',
     keywords: ['detail', 'combine', 'reoriented'],
     inputs: {
@@ -111,6 +117,8 @@ export const SURFACE: readonly OperatorRecord[] = [
     id: 'refractOffset',
     label: 'refract offset',
     family: 'Surface',
+    wild: true,
+    picture: { strength: 6 },
     summary: 'How far aside the picture behind is seen through a surface: more the deeper it lies.',
     keywords: ['refraction', 'distort', 'glass', 'water', 'lens'],
     inputs: {
@@ -146,6 +154,8 @@ export const SURFACE: readonly OperatorRecord[] = [
     id: 'absorb',
     label: 'absorb',
     family: 'Surface',
+    wild: true,
+    picture: { in: { rgb: [0.8, 0.95, 1], intensity: 1, unit: 'factor' }, thickness: '@steep' },
     summary: 'Takes colour away from light that travels through something: deeper is darker, and of another hue.',
     keywords: ['depth', 'tint', 'water', 'beer', 'lambert', 'fog', 'extinction'],
     inputs: {
@@ -170,6 +180,9 @@ export const SURFACE: readonly OperatorRecord[] = [
     id: 'gerstner',
     label: 'Gerstner waves',
     family: 'Surface',
+    wild: true,
+    picture: { position: '@here', wavelengths: [1.6, 1.1, 0.8, 0.6], steepness: [0.8, 0.4, 0.3, 0.2] },
+    motion: { kind: 'wanders', by: 'time' },
     summary: 'Four sea waves with sharp crests, each as fast as deep water lets a wave of its length be.',
     keywords: ['ocean', 'sea', 'swell', 'water', 'trochoid'],
     inputs: {
@@ -218,6 +231,8 @@ export const SURFACE: readonly OperatorRecord[] = [
     id: 'foam',
     label: 'foam',
     family: 'Surface',
+    wild: true,
+    picture: { noise: '@rough', width: 0.9 },
     summary: 'Foam where water touches what stands in it, torn up by a noise.',
     keywords: ['shore', 'shallow', 'surf', 'water', 'contact'],
     inputs: {
@@ -241,6 +256,8 @@ export const SURFACE: readonly OperatorRecord[] = [
     id: 'sway',
     label: 'sway',
     family: 'Surface',
+    wild: true,
+    picture: { mask: '@ramp', amount: 1, rate: 2 },
     summary: 'Leans growth with a current: slow waves from the root to the tip, and a flutter where they are strong.',
     keywords: ['wind', 'grass', 'kelp', 'vegetation', 'current', 'foliage'],
     inputs: {
@@ -271,6 +288,8 @@ export const SURFACE: readonly OperatorRecord[] = [
     id: 'bend',
     label: 'bend',
     family: 'Surface',
+    wild: true,
+    picture: { angle: 60 },
     summary: 'Turns a point about a root, so that lengths are kept where a plain offset would stretch them.',
     keywords: ['rotate', 'hinge', 'lean', 'fin', 'wing'],
     inputs: {

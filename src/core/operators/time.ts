@@ -30,6 +30,9 @@ export const TIME: readonly OperatorRecord[] = [
     id: 'wave',
     label: 'wave',
     family: 'Shapes of time',
+    picture: { time: '@ramp', rate: 3, low: 0 },
+    motion: { kind: 'rated', rate: 'rate' },
+    pace: 'rate',
     summary: 'A regular swing between two values, so many times a second.',
     keywords: ['sine', 'triangle', 'square', 'saw', 'oscillate', 'pulse'],
     inputs: {
@@ -52,6 +55,10 @@ export const TIME: readonly OperatorRecord[] = [
     id: 'pulse',
     label: 'pulse',
     family: 'Shapes of time',
+    wild: true,
+    picture: { time: '@ramp', rate: 3 },
+    motion: { kind: 'rated', rate: 'rate' },
+    pace: 'rate',
     summary: 'A beat that rises and dies away, so many times a second.',
     keywords: ['envelope', 'beat', 'attack', 'decay', 'heartbeat', 'flash'],
     inputs: {
@@ -73,6 +80,7 @@ export const TIME: readonly OperatorRecord[] = [
     id: 'delay',
     label: 'delay',
     family: 'Shapes of time',
+    picture: { time: '@ramp', seconds: 0.2 },
     summary: 'A time that lags: by a painted mask or a height, so that motion travels.',
     keywords: ['lag', 'offset', 'later', 'travel', 'ripple'],
     inputs: {
@@ -86,6 +94,10 @@ export const TIME: readonly OperatorRecord[] = [
     id: 'flicker',
     label: 'flicker',
     family: 'Shapes of time',
+    wild: true,
+    picture: { time: '@ramp', rate: 9, low: -0.1, octaves: 3 },
+    motion: { kind: 'wanders', by: 'time' },
+    pace: 'rate',
     summary: 'An irregular flicker between a floor and a ceiling; another seed, another lamp.',
     keywords: ['noise', 'tube', 'fire', 'lamp', 'candle', 'organic', 'random'],
     inputs: {
@@ -131,6 +143,10 @@ export const TIME: readonly OperatorRecord[] = [
     id: 'beat',
     label: 'beat',
     family: 'Shapes of time',
+    wild: true,
+    picture: { time: '@ramp', pattern: { text: '1011000101' }, rate: 10 },
+    motion: { kind: 'rated', rate: 'rate', steps: ({ pattern }) => pattern!.replace(/[^01]/g, '').length },
+    pace: 'rate',
     summary: 'On and off by a written pattern of 1 and 0, over and over.',
     keywords: ['pattern', 'rhythm', 'morse', 'blink', 'sequence', 'signal'],
     inputs: {
@@ -161,6 +177,14 @@ export const TIME: readonly OperatorRecord[] = [
     id: 'waves',
     label: 'waves',
     family: 'Shapes of time',
+    wild: true,
+    picture: {
+      position: '@here',
+      heading: 30,
+      wavelengths: [0.9, 0.6, 0.4, 0.3],
+      biases: [0.4, 0.4, 0.4, 0.4],
+    },
+    motion: { kind: 'waves', lengths: 'wavelengths', speeds: 'speeds' },
     summary: 'Four travelling waves whose sum hardly ever repeats: currents, swell, wind.',
     keywords: ['sum of sines', 'swell', 'current', 'wind', 'travelling', 'sway'],
     inputs: {

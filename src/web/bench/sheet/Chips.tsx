@@ -99,16 +99,15 @@ export function chipsOf(effect: Effect, showing: Showing, names: ReadonlyMap<str
   for (const [name, { form }] of Object.entries(operator.literals)) {
     const given = strand.inputs?.[name];
     const value = given && !isLink(given) ? given.value : undefined;
-    const text =
-      strand.op === 'formula'
-        ? shownFormula(effect, strand)
-        : isWritten(value)
-          ? form === 'shared'
-            ? (effect.shared.find((d) => d.id === value.text)?.name ?? value.text)
-            : value.text
-          : isImage(value)
-            ? (own(effect.assets, value.asset)?.name ?? value.asset)
-            : null;
+    const text = operator.literals.formula
+      ? shownFormula(effect, strand)
+      : isWritten(value)
+        ? form === 'shared'
+          ? (effect.shared.find((d) => d.id === value.text)?.name ?? value.text)
+          : value.text
+        : isImage(value)
+          ? (own(effect.assets, value.asset)?.name ?? value.asset)
+          : null;
     if (text !== null) words.push({ key: name, text, title: text, look: 'word', dial: false });
   }
   return [...words, ...chips];

@@ -104,7 +104,7 @@ function TextLine({ effect, strand, name, record }: Props) {
   const session = useBench();
   const given = strand.inputs?.[name];
   const plain = given && !isLink(given) && isWritten(given.value) ? given.value.text : String(record.default ?? '');
-  const isFormula = strand.op === 'formula';
+  const isFormula = operatorOf(strand.op).literals.formula !== undefined;
   const field = (
     <Written
       label={`${strand.name} ${name}`}

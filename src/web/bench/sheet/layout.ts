@@ -37,8 +37,9 @@ export interface Layout {
 
 /** The inputs that have a line: a formula's letters only where it uses them. */
 export function shownInputs(strand: Strand): string[] {
-  const names = Object.keys(operatorOf(strand.op).inputs);
-  return strand.op === 'formula' ? names.filter((n) => strand.inputs?.[n] !== undefined) : names;
+  const { inputs, literals } = operatorOf(strand.op);
+  const names = Object.keys(inputs);
+  return literals.formula ? names.filter((n) => strand.inputs?.[n] !== undefined) : names;
 }
 
 /** Pixels that a strand's literals take in its opened row. */
