@@ -91,3 +91,19 @@ test('harden moves the black and the white point; in reverse it inverts', () => 
   expect([harden(0.3), harden(0.5), harden(0.7)].map((v) => Number(v.toFixed(5)))).toEqual([0, 0.5, 1]);
   expect(harden(0.45, 0.6, 0.4)).toBeCloseTo(0.75, 5);
 });
+
+describe('falloff', () => {
+  const at = (distance: number, reach: number, shape: string) => apply('falloff', { distance, reach }, { shape })[0]!;
+  test('is 1 at the middle, 1 / e or a half at its reach, and a twentieth or a tenth at three of them', () => {
+    expect([at(0, 0.5, 'exponential'), at(0, 0.5, 'square')]).toEqual([1, 1]);
+    // Beer and Lambert: e^-1 and e^-3. The inverse square: 1 / (1 + 1) and 1 / (1 + 9).
+    expect(at(0.5, 0.5, 'exponential')).toBeCloseTo(Math.exp(-1), 5);
+    expect(at(-1.5, 0.5, 'exponential')).toBeCloseTo(Math.exp(-3), 5);
+    expect(at(0.5, 0.5, 'square')).toBeCloseTo(0.5, 6);
+    expect(at(1.5, 0.5, 'square')).toBeCloseTo(0.1, 6);
+  });
+  test('without a reach only the middle is lit', () => {
+    for (const shape of ['exponential', 'square'])
+      expect([at(0, 0, shape), at(0.1, 0, shape) < 1e-6, at(0.1, -1, shape) < 1e-6]).toEqual([1, true, true]);
+  });
+});

@@ -1,5 +1,5 @@
 /** Masks: numbers from 0 to 1 over the surface. */
-import { power } from '../ir/kernels/transcendental.js';
+import { exp2, power } from '../ir/kernels/transcendental.js';
 import type { Builder, Value } from '../ir/builder.js';
 import type { Node } from '../ir/types.js';
 import { mask, number } from './inputs.js';
@@ -23,6 +23,12 @@ const LETTERS = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h'] as const;
 
 /** More than rounding can take away: at the ends nothing of edge or rim is left, whatever the widths. */
 const MARGIN = 1e-5;
+
+/** What is left at a distance, told in reaches. */
+const FALLOFFS: Readonly<Record<string, (b: Builder, share: Node) => Node>> = {
+  exponential: (b, share) => b.call(exp2, b.mul(share, -Math.LOG2E)),
+  square: (b, share) => b.div(1, b.add(1, b.mul(share, share))),
+};
 
 export const MASKS: readonly OperatorRecord[] = [
   operator({
@@ -176,6 +182,29 @@ export const MASKS: readonly OperatorRecord[] = [
       const keep = b.composite('smoothstep', threshold, inner, x.mask!);
       const beyond = b.composite('smoothstep', inner, b.add(inner, x.width!), x.mask!);
       return { keep, rim: b.mul(keep, b.sub(1, beyond)) };
+    },
+  }),
+  operator({
+    id: 'falloff',
+    label: 'falloff',
+    family: 'Masks',
+    picture: { distance: '@ramp', reach: 0.25 },
+    summary: 'Light or weight that dies away with distance: 1 at the middle, and how fast is one number.',
+    keywords: ['attenuation', 'decay', 'glow', 'halo', 'inverse square', 'exponential'],
+    inputs: {
+      distance: number(0, 'how far away; its sign does not count', [0, 2]),
+      reach: number(0.5, 'where 37 % are left, or a half', [0.01, 2]),
+    },
+    options: {
+      shape: { values: Object.keys(FALLOFFS), default: 'exponential', note: 'as in mist, or as light spreads from a small lamp' },
+    },
+    outputs: mask,
+    source: 'exp(-d / r), the law of Beer and Lambert; 1 / (1 + (d / r)^2), the inverse square softened at its middle',
+    lower: ({ b, options }, x) => {
+      const away = b.op('abs', x.distance!);
+      // Nothing reaches anywhere where the reach is 0, but the middle itself.
+      const share = b.op('select', b.op('lt', 0, x.reach!), b.div(away, x.reach!), b.op('select', b.op('eq', away, 0), 0, 1e6));
+      return { value: FALLOFFS[options.shape!]!(b, share) };
     },
   }),
   operator({
