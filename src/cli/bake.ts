@@ -3,7 +3,7 @@ import { rmSync } from 'node:fs';
 import { cpus } from 'node:os';
 import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
-import { OUTPUTS, type OutputName } from '../core/effect/schema.js';
+import { OUTPUTS, type OutputName } from '../core/effect/outputs.js';
 import { withVariant } from '../core/effect/variant.js';
 import { BAKE_FORMATS, MAX_BAKE_SIDE, MOST_OF_HALF, textureBake, type BakeFormat } from '../core/formats/texture.js';
 import type { BakeWork, FromThread, ToThread } from './bakeWorker.js';

@@ -1,6 +1,7 @@
 /** A thread of `wispen bake`: bakes the frames it is sent, each into a file of its own. */
 import { parentPort, workerData } from 'node:worker_threads';
-import type { Effect, OutputName } from '../core/effect/schema.js';
+import type { Effect } from '../core/effect/schema.js';
+import type { OutputName } from '../core/effect/outputs.js';
 import { beyondHalf, pictureFile, textureBake, type BakeFormat } from '../core/formats/texture.js';
 import type { Picture } from '../core/base/picture.js';
 import { writeWhole } from './files.js';

@@ -13,7 +13,8 @@ import {
   type WebGLProgramParametersWithUniforms,
 } from 'three';
 import { textHash } from '../core/base/textHash.js';
-import type { Finish, OutputName } from '../core/effect/schema.js';
+import type { Finish } from '../core/effect/schema.js';
+import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import type { GlslText, StageText } from '../core/targets/glsl.js';
 import type { ProgramState } from './programState.js';
 import { FINITE_GLSL, callOf, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
@@ -71,6 +72,12 @@ float scatter(vec3 p) {
   return fract(float(own.x >> 8u) * exp2(-24.0) + sampleIndex * strides[place.y & 7u]);
 }`;
 
+/** An output as a renderer takes it. */
+function held(name: OutputName): string {
+  const ends = outputRecord(name).held;
+  return ends ? `clamp(s.${name}, ${ends.map((end) => end.toFixed(1)).join(', ')})` : `s.${name}`;
+}
+
 /** The statements that leave fragments out, for a finish with holes. */
 export function holes(finish: Finish, fragment: StageText): string {
   const opacity = has(fragment, 'opacity') ? 's.opacity' : '1.0';
@@ -86,7 +93,7 @@ function seeThrough(finish: Finish, fragment: StageText, light: string): { light
   const alpha = has(fragment, 'opacity') ? 'clamp(s.opacity, 0.0, 1.0)' : '1.0';
   if (!has(fragment, 'refraction') || finish.alphaMode === 'add') return { light, alpha };
   // What is seen through it is looked up aside, so nothing is left to blend with.
-  const rough = has(fragment, 'roughness') ? 'clamp(s.roughness, 0.0, 1.0)' : '0.0';
+  const rough = has(fragment, 'roughness') ? held('roughness') : '0.0';
   return { light: `mix(sceneBehind(s.refraction, ${rough}), ${light}, ${alpha})`, alpha: '1.0' };
 }
 export const addedTo = (text: GlslText, finish: Finish) => ({
@@ -219,24 +226,24 @@ function lit(text: GlslText, finish: Finish, state: ProgramState): MeshStandardM
   Surface s = ${callOf(fragment, 'surface')};
   ${holes(finish, fragment)}
   bool sound = true;
-  ${isSeeThrough(finish) && has(fragment, 'opacity') ? 'diffuseColor.a = clamp(s.opacity, 0.0, 1.0);' : ''}
-  ${has(fragment, 'baseColour') ? 'sound = sound && isFinite(s.baseColour);\n  diffuseColor.rgb = clamp(s.baseColour, 0.0, 1.0);' : ''}
+  ${isSeeThrough(finish) && has(fragment, 'opacity') ? `diffuseColor.a = ${held('opacity')};` : ''}
+  ${has(fragment, 'baseColour') ? `sound = sound && isFinite(s.baseColour);\n  diffuseColor.rgb = ${held('baseColour')};` : ''}
   ${has(fragment, 'emission') ? 'sound = sound && isFinite(s.emission);' : ''}`,
     );
     const set = (chunk: string, name: OutputName, statement: string) => {
       if (has(fragment, name))
         replace('fragmentShader', chunk, (c) => `${c}\n  sound = sound && isFinite(s.${name});\n  ${statement}`);
     };
-    set('roughnessmap_fragment', 'roughness', 'roughnessFactor = clamp(s.roughness, 0.0, 1.0);');
-    set('metalnessmap_fragment', 'metalness', 'metalnessFactor = clamp(s.metalness, 0.0, 1.0);');
+    set('roughnessmap_fragment', 'roughness', `roughnessFactor = ${held('roughness')};`);
+    set('metalnessmap_fragment', 'metalness', `metalnessFactor = ${held('metalness')};`);
     set('normal_fragment_maps', 'normal', 'normal = normalize((viewMatrix * vec4(s.normal, 0.0)).xyz);');
     set('emissivemap_fragment', 'emission', `totalEmissiveRadiance = clamp(s.emission, 0.0, ${BRIGHTEST});`);
     set(
       'lights_physical_fragment',
       'reflectance',
-      'material.specularColor = vec3(clamp(s.reflectance, 0.0, 1.0));\n  material.specularColorBlended = mix(material.specularColor, diffuseColor.rgb, metalnessFactor);',
+      `material.specularColor = vec3(${held('reflectance')});\n  material.specularColorBlended = mix(material.specularColor, diffuseColor.rgb, metalnessFactor);`,
     );
-    set('aomap_fragment', 'occlusion', 'reflectedLight.indirectDiffuse *= clamp(s.occlusion, 0.0, 1.0);');
+    set('aomap_fragment', 'occlusion', `reflectedLight.indirectDiffuse *= ${held('occlusion')};`);
     replace(
       'fragmentShader',
       'opaque_fragment',

@@ -5,7 +5,8 @@
 import { expect, test, type Page } from '@playwright/test';
 import { reach } from '../../src/core/base/reach.js';
 import { samplePlaces } from '../../src/core/analysis/places.js';
-import { strandsOf, type Effect, type OutputName, type Strand } from '../../src/core/effect/schema.js';
+import { strandsOf, type Effect, type Strand } from '../../src/core/effect/schema.js';
+import type { OutputName } from '../../src/core/effect/outputs.js';
 import { Builder } from '../../src/core/ir/builder.js';
 import { LEAVES, type Leaf } from '../../src/core/ir/leaves.js';
 import { baseOf, widthOf, type Node } from '../../src/core/ir/types.js';

@@ -1,7 +1,8 @@
 /** Findings about a sheet that need no picture, each with a reason in an artist's words and what would mend it. */
 import { own } from '../base/wholesome.js';
 import type { Mend } from '../effect/mends.js';
-import { isLink, strandsOf, type Effect, type Input, type OutputName, type Strand } from '../effect/schema.js';
+import { isLink, strandsOf, type Effect, type Input, type Strand } from '../effect/schema.js';
+import type { OutputName } from '../effect/outputs.js';
 import { nextUp } from '../base/floats.js';
 import { LEAVES, type Leaf } from '../ir/leaves.js';
 import type { Interval } from '../ir/types.js';

@@ -1,7 +1,7 @@
 /** Peek: how one value of the sheet is shown as it is, and what can be said of it in numbers. */
 import { widthOf, type Node } from '../ir/types.js';
 import type { Program } from '../lower/lower.js';
-import type { OutputName } from '../effect/schema.js';
+import type { OutputName } from '../effect/outputs.js';
 import type { Port } from '../lower/lower.js';
 
 /** `unit`: 0 to 1, stripes outside. `range`: from its lowest to its highest. `signed`: two hues away from 0. */

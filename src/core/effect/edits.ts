@@ -6,17 +6,8 @@ import { findOperator, operatorOf } from '../operators/catalogue.js';
 import { widthOfKind, type Kind } from '../base/kinds.js';
 import { mainInput, stopOf } from '../operators/record.js';
 import { WRAP_RECORDS, type Wrap } from '../operators/wraps.js';
-import {
-  isLink,
-  strandsOf,
-  type Dial,
-  type Effect,
-  type Finish,
-  type Input,
-  type OutputName,
-  type Strand,
-  type Value,
-} from './schema.js';
+import { isLink, strandsOf, type Dial, type Effect, type Finish, type Input, type Strand, type Value } from './schema.js';
+import type { OutputName } from './outputs.js';
 
 const at = (effect: Effect, id: string): number => {
   const k = strandsOf(effect).findIndex((s) => s.id === id);
@@ -97,7 +88,7 @@ function handOver(draft: Effect, strand: string, instead: Input, from = 0): void
       if (next !== s.inputs[name]) s.inputs[name] = next;
     }
   });
-  for (const name of Object.keys(draft.outputs)) {
+  for (const name of Object.keys(draft.outputs) as OutputName[]) {
     const next = swap(draft.outputs[name]);
     if (next !== draft.outputs[name]) draft.outputs[name] = next;
   }
@@ -113,7 +104,8 @@ export function deleteStrand(draft: Effect, { id }: { id: string }): void {
   else {
     for (const s of strandsOf(draft))
       for (const [name, input] of Object.entries(s.inputs ?? {})) if (isLink(input) && input.from === id) dropInput(s, name);
-    for (const [name, input] of Object.entries(draft.outputs)) if (isLink(input) && input.from === id) delete draft.outputs[name];
+    for (const [name, input] of Object.entries(draft.outputs))
+      if (isLink(input) && input.from === id) delete draft.outputs[name as OutputName];
   }
   const next = strandsOf(draft)[place + 1];
   draft.sections = draft.sections.flatMap((s) => {

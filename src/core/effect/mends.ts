@@ -1,7 +1,8 @@
 /** Mends: what one press does about a finding, as plain data, so that a file and a screen can both say it. */
 import { own } from '../base/wholesome.js';
 import { addStrand, deleteStrand, freshId, freshName, setFinish, setInput, setOption, setOutput, strandOf } from './edits.js';
-import { isLink, strandsOf, type Effect, type Finish, type Input, type OutputName, type Value } from './schema.js';
+import { isLink, strandsOf, type Effect, type Finish, type Input, type Value } from './schema.js';
+import type { OutputName } from './outputs.js';
 
 export type MendEdit =
   | { readonly kind: 'input'; readonly strand: string; readonly input: string; readonly value: Value }

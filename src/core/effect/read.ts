@@ -8,7 +8,6 @@ import {
   EFFECT_VERSION,
   MAX_FILE_BYTES,
   MAX_STRANDS,
-  OUTPUTS,
   effectSchema,
   isLink,
   isRamp,
@@ -16,6 +15,7 @@ import {
   type Effect,
   type Input,
 } from './schema.js';
+import { OUTPUTS } from './outputs.js';
 
 export interface Problem {
   /** The strand it is about, or null for the file as a whole. */

@@ -2,6 +2,7 @@
  * The effect document: its Zod schema, built from the operator catalogue, and its types.
  * Limits: 4 MB of text, 4000 strands, numbers up to 1e9 in magnitude.
  */
+import { OUTPUT_NAMES, type OutputName } from './outputs.js';
 import { z } from 'zod';
 import { isReserved } from '../base/wholesome.js';
 import { OPERATORS } from '../operators/catalogue.js';
@@ -97,27 +98,7 @@ const strand = z.discriminatedUnion(
   OPERATORS.map(strandOf) as [ReturnType<typeof strandOf>, ...ReturnType<typeof strandOf>[]],
 );
 
-/** What each kind of effect can drive. */
-export const OUTPUTS = {
-  surface: [
-    'emission',
-    'baseColour',
-    'opacity',
-    'maskThreshold',
-    'metalness',
-    'roughness',
-    'reflectance',
-    'normal',
-    'occlusion',
-    'displacement',
-    'refraction',
-  ],
-  light: ['colour', 'intensity'],
-  mote: ['emission', 'opacity', 'size', 'offset'],
-} as const;
-export type EffectKind = keyof typeof OUTPUTS;
-
-const outputs = z.partialRecord(z.enum([...new Set(Object.values(OUTPUTS).flat())] as [string, ...string[]]), input);
+const outputs = z.partialRecord(z.enum(OUTPUT_NAMES as [OutputName, ...OutputName[]]), input);
 
 const finish = z.strictObject({
   alphaMode: z.enum(['opaque', 'mask', 'dither', 'blend', 'add']),
@@ -213,7 +194,6 @@ export type Dial = z.infer<typeof dial>;
 export type Cue = z.infer<typeof cue>;
 export type Finish = z.infer<typeof finish>;
 export type Section = z.infer<typeof section>;
-export type OutputName = (typeof OUTPUTS)[EffectKind][number];
 /** A strand, whatever its operator; the schema holds its inputs and options to the operator's. */
 export interface Strand {
   id: string;

@@ -4,7 +4,8 @@
  */
 import { sortedDeep } from '../base/sorted.js';
 import { operatorOf } from '../operators/catalogue.js';
-import { OUTPUTS, effectSchema, type Effect } from './schema.js';
+import { effectSchema, type Effect } from './schema.js';
+import { OUTPUTS } from './outputs.js';
 
 type Fields = Record<string, unknown>;
 

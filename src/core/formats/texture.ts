@@ -1,7 +1,8 @@
 /** Baking in texture space: an output over the unit square, frame by frame, as files of numbers. */
 import { encode } from 'fast-png';
 import { toSrgb, type Picture } from '../base/picture.js';
-import type { OutputName, Effect } from '../effect/schema.js';
+import type { Effect } from '../effect/schema.js';
+import { outputRecord, type OutputName } from '../effect/outputs.js';
 import { SURFACE_LEAVES, type Leaf } from '../ir/leaves.js';
 import { widthOf } from '../ir/types.js';
 import { lower } from '../lower/lower.js';
@@ -13,11 +14,6 @@ import { writeExr } from './exr.js';
 export const BAKE_FORMATS = ['png', 'exr'] as const;
 export type BakeFormat = (typeof BAKE_FORMATS)[number];
 export const MAX_BAKE_SIDE = 8192;
-
-/** Outputs that are colours: a PNG of them is coded as sRGB, one of anything else holds the numbers as they are. */
-const COLOURS: readonly OutputName[] = ['emission', 'baseColour', 'colour'];
-/** Outputs of -1 to 1, which a PNG holds as 0 to 1. */
-const SIGNED: readonly OutputName[] = ['normal', 'displacement', 'refraction', 'offset'];
 
 /** Rows that are computed at a time. */
 const BAND = 16;
@@ -105,8 +101,8 @@ export function pictureFile(
     return writeExr({ width, height, channels: Object.fromEntries(wide.map((p, k) => [names[k]!, held(p)])), depth: 'half' });
   }
   const channels = wide.length as 1 | 3 | 4;
-  const colour = COLOURS.includes(output);
-  const signed = SIGNED.includes(output);
+  const { stored } = outputRecord(output);
+  const [colour, signed] = [stored === 'colour', stored === 'signed'];
   const code = (value: number) => {
     const v = Number.isFinite(value) ? value : 0;
     const held = Math.max(0, Math.min(1, signed ? v * 0.5 + 0.5 : v));

@@ -35,10 +35,10 @@ import {
   type Dial,
   type Effect,
   type Input,
-  type OutputName,
   type Strand,
   type Value,
 } from '../effect/schema.js';
+import { outputRecord, type OutputName } from '../effect/outputs.js';
 import { componentsOf, easeHandles, keyTable, rampOf, type Param, type ParamSource } from './params.js';
 import { boundsOf } from './bounds.js';
 
@@ -78,32 +78,6 @@ export interface LowerOptions {
   readonly writeCues?: boolean;
 }
 
-export const OUTPUT_KINDS: Record<OutputName, Kind> = {
-  emission: 'rgb',
-  baseColour: 'rgb',
-  opacity: '1',
-  maskThreshold: '1',
-  metalness: '1',
-  roughness: '1',
-  reflectance: '1',
-  normal: '3',
-  occlusion: '1',
-  displacement: '3',
-  refraction: '2',
-  colour: 'rgb',
-  intensity: '1',
-  size: '1',
-  offset: '3',
-};
-
-/** The costliest rate at which each output may change; unlisted ones may differ from pixel to pixel. */
-const OUTPUT_RATES: Partial<Record<OutputName, Rate>> = {
-  displacement: 'vertex',
-  size: 'vertex',
-  offset: 'vertex',
-  colour: 'frame',
-  intensity: 'frame',
-};
 const RATE_WORDS: Record<Rate, string> = {
   once: 'never changes',
   frame: 'is the same all over it',
@@ -408,7 +382,7 @@ class Lowering {
   }
 
   output(name: OutputName, input: Input): Port | null {
-    const kind = OUTPUT_KINDS[name];
+    const { kind } = outputRecord(name);
     if (!isLink(input) && typeof input.value === 'object' && !Array.isArray(input.value) && !isColour(input.value)) {
       this.problem(null, 'kind', `The output ${name} takes ${kindInWords(kind)}, not this kind of value.`);
       return null;
@@ -426,8 +400,8 @@ class Lowering {
 /** An output that is computed once a frame cannot read a place of the surface; the strand that does is named. */
 function checkPlaces(lowering: Lowering, effect: Effect, outputs: ReadonlyMap<OutputName, Port>): void {
   for (const [name, port] of outputs) {
-    const allowed = OUTPUT_RATES[name];
-    if (!allowed) continue;
+    const allowed = outputRecord(name).rate;
+    if (allowed === 'pixel') continue;
     const found = rates([port.node]);
     if (costlier(found.get(port.node)!, allowed) === allowed) continue;
     const reader = strandsOf(effect).find((s) => {

@@ -2,6 +2,7 @@
  * The live numbers of a program: what each stands for in the document, and their values for the document as it is.
  * The order is fixed when the sheet is lowered; the numbers can then change without a new program.
  */
+import type { OutputName } from '../effect/outputs.js';
 import { own } from '../base/wholesome.js';
 import { EASE_KINDS, ROW_HEAD, type KeyTable } from '../base/keys.js';
 import { findOperator } from '../operators/catalogue.js';
@@ -88,7 +89,7 @@ function literalOf(effect: Effect, strands: ReadonlyMap<string, Strand>, source:
     throw new Error(`no literal at ${source.strand}.${source.input}`);
   }
   if (source.from === 'output') {
-    const input = effect.outputs[source.output];
+    const input = effect.outputs[source.output as OutputName];
     if (input && !isLink(input)) return input.value;
     throw new Error(`no literal at the output ${source.output}`);
   }

@@ -1,7 +1,7 @@
 /** GLSL ES 3.00 for an effect: a plan's block and its functions as text. */
 import { LEAVES, type Leaf } from '../ir/leaves.js';
 import type { ImageSlot } from '../ir/types.js';
-import type { OutputName } from '../effect/schema.js';
+import type { OutputName } from '../effect/outputs.js';
 import type { Program } from '../lower/lower.js';
 import type { ScalarProgram } from '../passes/scalarise.js';
 import { GLSL, glslType } from './dialects/glsl.js';

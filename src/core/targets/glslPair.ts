@@ -1,7 +1,8 @@
 /** A whole vertex and fragment shader around an effect's functions, for other tools and for the compiler's checks. */
 import { typeOf } from '../ir/types.js';
 import type { Finish } from '../effect/schema.js';
-import { glslType } from './dialects/glsl.js';
+import type { OutputName } from '../effect/outputs.js';
+import { GLSL, glslType } from './dialects/glsl.js';
 import type { GlslText, StageText } from './glsl.js';
 import { GLSL_ALONG, GLSL_PLACES } from './dialects/glslPlaces.js';
 import {
@@ -14,6 +15,7 @@ import {
   vertexText,
   type VaryingName,
 } from './places.js';
+import { neutralText } from './plan.js';
 import { commentOf } from './reserved.js';
 
 export interface ShaderPair {
@@ -107,10 +109,6 @@ function slopeNote(attribute: string): string {
   return ` // how ${of} changes with a metre along ${axis === 't' ? 'tangentOf(normal)' : 'cross(normal, tangentOf(normal))'}`;
 }
 
-/** Every surface value has a place in one of four targets; unconnected ones have the neutral value. */
-const value = (stage: StageText, name: string, neutral: string) =>
-  (stage.outputs as readonly string[]).includes(name) ? `s.${name}` : neutral;
-
 export function shaderPair(text: GlslText, finish: Finish, note: string): ShaderPair {
   const { fragment, vertex } = text;
   const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye, usesSide } = shaderParts(text);
@@ -128,9 +126,9 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
     '}',
   ];
   const lit = finish.lighting === 'lit';
-  const emission = value(fragment, 'emission', 'vec3(0.0)');
-  const base = value(fragment, 'baseColour', lit ? 'vec3(0.5)' : 'vec3(0.0)');
-  const opacity = value(fragment, 'opacity', '1.0');
+  // Every surface value has a place in one of four targets.
+  const value = (name: OutputName) => (fragment.outputs.includes(name) ? `s.${name}` : neutralText(GLSL, name, lit));
+  const [emission, base, opacity] = [value('emission'), value('baseColour'), value('opacity')];
   const targets = lit
     ? [
         'layout(location = 0) out vec4 emissionOpacity;',
@@ -142,9 +140,9 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
   const stores = lit
     ? [
         `emissionOpacity = vec4(${emission}, ${opacity});`,
-        `baseColourMetalness = vec4(${base}, ${value(fragment, 'metalness', '0.0')});`,
-        `normalRoughness = vec4(${value(fragment, 'normal', 'vec3(0.0, 0.0, 1.0)')}, ${value(fragment, 'roughness', '0.6')});`,
-        `reflectanceOcclusion = vec4(${value(fragment, 'reflectance', '0.04')}, ${value(fragment, 'occlusion', '1.0')}, 0.0, 0.0);`,
+        `baseColourMetalness = vec4(${base}, ${value('metalness')});`,
+        `normalRoughness = vec4(${value('normal')}, ${value('roughness')});`,
+        `reflectanceOcclusion = vec4(${value('reflectance')}, ${value('occlusion')}, 0.0, 0.0);`,
       ]
     : [`colourOpacity = vec4(${emission} + ${base}, ${opacity});`];
   const fragmentText = [

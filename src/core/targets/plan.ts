@@ -3,11 +3,12 @@
  * vec4, computed on the CPU; the rest differs from vertex to vertex or from pixel to pixel, and says which places it
  * reads. Printers take a plan and a dialect.
  */
+import { widthOfKind } from '../base/kinds.js';
 import { reach } from '../base/reach.js';
 import { slopeAlong } from '../ir/derivative.js';
 import { changeIn, type Leaf } from '../ir/leaves.js';
-import { baseOf, widthOf, type Node } from '../ir/types.js';
-import type { OutputName } from '../effect/schema.js';
+import { baseOf, typeOf, widthOf, type Node } from '../ir/types.js';
+import { outputRecord, type OutputName } from '../effect/outputs.js';
 import type { LoweredStrand, Program } from '../lower/lower.js';
 import { atMostFrame, rates } from '../passes/rates.js';
 import { scalarise, type ScalarProgram } from '../passes/scalarise.js';
@@ -64,8 +65,6 @@ export interface PlanOptions {
   readonly lit?: boolean;
 }
 
-const VERTEX_OUTPUTS: readonly OutputName[] = ['displacement'];
-
 function pack(widths: readonly number[]): { places: number[]; vec4s: number } {
   const fill: number[] = [];
   const places = Array<number>(widths.length).fill(0);
@@ -78,6 +77,12 @@ function pack(widths: readonly number[]): { places: number[]; vec4s: number } {
   }
   return { places, vec4s: Math.max(1, fill.length) };
 }
+
+/** Computed for a mesh's vertices: motes have none. */
+const movesVertices = (name: OutputName): boolean => {
+  const { rate, effects } = outputRecord(name);
+  return rate === 'vertex' && effects.includes('surface');
+};
 
 const NORMALS: readonly Leaf[] = ['normal', 'objectNormal', 'viewNormal'];
 
@@ -122,8 +127,8 @@ export function planOf(
 ): StagePlan {
   const chosen = [...program.outputs].filter(([name]) => !only || only.includes(name));
   const named = chosen.map(([name, port]) => ({ name, node: port.node }));
-  const vertexOutputs = named.filter(({ name }) => VERTEX_OUTPUTS.includes(name));
-  const pixelOutputs = named.filter(({ name }) => !VERTEX_OUTPUTS.includes(name));
+  const vertexOutputs = named.filter(({ name }) => movesVertices(name));
+  const pixelOutputs = named.filter(({ name }) => !movesVertices(name));
   const pixelRoots = pixelOutputs.map(({ node }) => node);
   const normalCounts = lit || reads(pixelRoots, (leaf) => NORMALS.includes(changeIn(leaf)?.of ?? leaf));
   const bend = vertexOutputs.length > 0 && normalCounts ? bendOf(program, vertexOutputs[0]!.node) : [];
@@ -168,6 +173,13 @@ export function planOf(
     displacement: vertexOutputs.length > 0 ? functionOf(vertexOutputs, bend) : null,
     nameOf: (node) => (node.op === 'const' || !owners.has(node) ? undefined : called(owners.get(node)!)),
   };
+}
+
+/** What stands for an output that nothing is connected to. */
+export function neutralText(dialect: Dialect, name: OutputName, lit: boolean): string {
+  const { neutral, unlit, kind } = outputRecord(name);
+  const values = (!lit && unlit) || neutral;
+  return dialect.constant({ id: -1, op: 'const', type: typeOf('f', widthOfKind(kind)), args: [], values }).text;
 }
 
 const LETTERS = 'xyzw';

@@ -1,7 +1,8 @@
 /** One WGSL module for an effect: a vertex and a fragment stage, for other programs. */
 import { LEAVES } from '../ir/leaves.js';
 import { typeOf, type ImageSlot } from '../ir/types.js';
-import type { Finish, OutputName } from '../effect/schema.js';
+import type { Finish } from '../effect/schema.js';
+import type { OutputName } from '../effect/outputs.js';
 import type { Program } from '../lower/lower.js';
 import { WGSL, WGSL_BITS, wgslType } from './dialects/wgsl.js';
 import { WGSL_ALONG, WGSL_EYE, WGSL_PLACES, WGSL_TURNED } from './dialects/wgslPlaces.js';
@@ -16,7 +17,7 @@ import {
   type AttributeName,
   type Need,
 } from './places.js';
-import { planOf, printFunction, type StageFunction, type StagePlan } from './plan.js';
+import { neutralText, planOf, printFunction, type StageFunction, type StagePlan } from './plan.js';
 import { indent, type Library } from './printer.js';
 import { commentOf } from './reserved.js';
 
@@ -100,16 +101,14 @@ function movement(displacement: StageFunction | null): string[] {
 
 /** Every surface value has a place in one of four colours; unconnected ones have the neutral value. */
 function stores(outputs: readonly OutputName[], lit: boolean): string[] {
-  const value = (name: OutputName, neutral: string) => (outputs.includes(name) ? `s.${name}` : neutral);
-  const emission = value('emission', 'vec3f(0.0)');
-  const base = value('baseColour', lit ? 'vec3f(0.5)' : 'vec3f(0.0)');
-  const opacity = value('opacity', '1.0');
+  const value = (name: OutputName) => (outputs.includes(name) ? `s.${name}` : neutralText(WGSL, name, lit));
+  const [emission, base, opacity] = [value('emission'), value('baseColour'), value('opacity')];
   if (!lit) return [`vec4f(${emission} + ${base}, ${opacity})`];
   return [
     `vec4f(${emission}, ${opacity})`,
-    `vec4f(${base}, ${value('metalness', '0.0')})`,
-    `vec4f(${value('normal', 'vec3f(0.0, 0.0, 1.0)')}, ${value('roughness', '0.6')})`,
-    `vec4f(${value('reflectance', '0.04')}, ${value('occlusion', '1.0')}, 0.0, 0.0)`,
+    `vec4f(${base}, ${value('metalness')})`,
+    `vec4f(${value('normal')}, ${value('roughness')})`,
+    `vec4f(${value('reflectance')}, ${value('occlusion')}, 0.0, 0.0)`,
   ];
 }
 const TARGETS = {

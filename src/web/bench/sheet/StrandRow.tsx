@@ -4,14 +4,13 @@ import { EyeOff, CircleAlert } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { memo, useRef, useState, type KeyboardEvent, type ReactNode } from 'react';
 import { addSection, moveLimits, renameStrand, setOutput } from '../../../core/effect/edits.js';
-import { OUTPUTS, strandsOf, type OutputName, type Strand } from '../../../core/effect/schema.js';
+import { strandsOf, type Strand } from '../../../core/effect/schema.js';
+import { OUTPUTS, outputRecord } from '../../../core/effect/outputs.js';
 import { hullOf, type StrandReading } from '../../../core/analysis/reading.js';
 import { goesInto } from '../../../core/base/kinds.js';
-import { OUTPUT_KINDS } from '../../../core/lower/lower.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { bypass, choose, link, moveBy, remove, swap, wrap } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
-import { OUTPUT_NAMES } from '../outputs.js';
 import { Chips, type Chip } from './Chips.js';
 import { ROW, shortNumber } from './layout.js';
 import { KindBox, WhereMark } from './marks.js';
@@ -315,18 +314,18 @@ function FeedItems({ strand }: { strand: Strand }) {
   return (
     <>
       <DropdownMenu.Label className="menu-label">Feed {strand.name} into</DropdownMenu.Label>
-      {(OUTPUTS[effect.kind] as readonly OutputName[])
-        .filter((name) => goesInto(kind, OUTPUT_KINDS[name]))
+      {OUTPUTS[effect.kind]
+        .filter((name) => goesInto(kind, outputRecord(name).kind))
         .map((name) => (
           <Item
             key={name}
             onSelect={() =>
-              session.edit(`Feed ${strand.name} into ${OUTPUT_NAMES[name]}`, (draft) =>
+              session.edit(`Feed ${strand.name} into ${outputRecord(name).label}`, (draft) =>
                 setOutput(draft, { name, input: { from: strand.id } }),
               )
             }
           >
-            {OUTPUT_NAMES[name]}
+            {outputRecord(name).label}
           </Item>
         ))}
       {below.flatMap((s) =>

@@ -4,29 +4,25 @@ import { DropdownMenu, Popover } from 'radix-ui';
 import { useState } from 'react';
 import { goesInto, widthOfKind } from '../../../core/base/kinds.js';
 import { setFinish, setOutput } from '../../../core/effect/edits.js';
-import { OUTPUTS, isColour, isLink, strandsOf, type Finish, type Input, type OutputName } from '../../../core/effect/schema.js';
-import { OUTPUT_KINDS } from '../../../core/lower/lower.js';
+import { isColour, isLink, strandsOf, type Finish, type Input } from '../../../core/effect/schema.js';
+import { OUTPUTS, outputRecord, type OutputName } from '../../../core/effect/outputs.js';
 import { showNumber } from '../../ui/arithmetic.js';
 import { cssColour } from '../../ui/colour.js';
 import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
 import { useBench, useBenchState } from '../context.js';
-import { OUTPUT_NAMES } from '../outputs.js';
 import { outputPeek } from '../../../core/analysis/peek.js';
 import { PeekButton } from '../PeekButton.js';
 import { Swatch } from './Swatch.js';
 
 const SIDE_NAMES: Record<Finish['sides'], string> = { front: 'one side', back: 'back side', both: 'two sides' };
-const NEUTRAL: Partial<Record<OutputName, Input>> = {
-  emission: { value: { rgb: [1, 1, 1], intensity: 1, unit: 'factor' } },
-  baseColour: { value: { rgb: [0.5, 0.5, 0.5], intensity: 1, unit: 'factor' } },
-  opacity: { value: 1 },
-  maskThreshold: { value: 0.5 },
-  roughness: { value: 0.5 },
-  metalness: { value: 0 },
-  reflectance: { value: 0.04 },
-  occlusion: { value: 1 },
-};
+/** What an output begins with that is given a value of its own. */
+function startOf(name: OutputName): Input | undefined {
+  const { start, kind } = outputRecord(name);
+  if (!start) return undefined;
+  const [r, g, b] = start as [number, number, number];
+  return { value: kind === 'rgb' ? { rgb: [r, g, b], intensity: 1, unit: 'factor' } : r };
+}
 
 function Output({ name }: { name: OutputName }) {
   const session = useBench();
@@ -37,35 +33,35 @@ function Output({ name }: { name: OutputName }) {
   const source = isLink(input) ? strands.find((s) => s.id === input.from) : undefined;
   const value = input && !isLink(input) ? input.value : undefined;
   const set = (next: Input | undefined) =>
-    session.edit(`Set ${OUTPUT_NAMES[name]}`, (draft) => setOutput(draft, { name, input: next }));
+    session.edit(`Set ${outputRecord(name).label}`, (draft) => setOutput(draft, { name, input: next }));
   return (
     <div className="flex h-8 items-center gap-2" data-output={name}>
       <span className="flex h-6 w-8 shrink-0">
         {source && (
           <PeekButton
             of={outputPeek(name)}
-            name={OUTPUT_NAMES[name]}
+            name={outputRecord(name).label}
             className={`flex rounded-sm ${peeked ? 'outline outline-text' : ''}`}
           >
-            <Swatch id={source.id} rate={readings.get(source.id)?.rate} label={OUTPUT_NAMES[name]} />
+            <Swatch id={source.id} rate={readings.get(source.id)?.rate} label={outputRecord(name).label} />
           </PeekButton>
         )}
         {isColour(value) && (
           <span className="h-6 w-8 rounded-sm border border-line" style={{ background: cssColour(value.rgb) }} />
         )}
-        {Array.isArray(value) && widthOfKind(OUTPUT_KINDS[name]) === 3 && (
+        {Array.isArray(value) && widthOfKind(outputRecord(name).kind) === 3 && (
           <span
             className="h-6 w-8 rounded-sm border border-line"
             style={{ background: cssColour(value as unknown as [number, number, number]) }}
           />
         )}
       </span>
-      <span className={`w-[74px] truncate ${input ? 'font-medium' : 'text-muted'}`}>{OUTPUT_NAMES[name]}</span>
+      <span className={`w-[74px] truncate ${input ? 'font-medium' : 'text-muted'}`}>{outputRecord(name).label}</span>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger asChild>
           <button
             className={`chip min-h-6 max-w-[104px] px-1.5 ${source ? 'chip-strand' : 'border-transparent text-muted hover:border-line'}`}
-            aria-label={`${OUTPUT_NAMES[name]} reads ${source?.name ?? (input ? 'a value' : 'nothing')}`}
+            aria-label={`${outputRecord(name).label} reads ${source?.name ?? (input ? 'a value' : 'nothing')}`}
           >
             <span className="truncate">
               {source
@@ -85,15 +81,15 @@ function Output({ name }: { name: OutputName }) {
                 None
               </DropdownMenu.Item>
             )}
-            {!value && NEUTRAL[name] && (
-              <DropdownMenu.Item className="menu-item" onSelect={() => set(NEUTRAL[name])}>
+            {!value && startOf(name) && (
+              <DropdownMenu.Item className="menu-item" onSelect={() => set(startOf(name))}>
                 A value of its own
               </DropdownMenu.Item>
             )}
             <DropdownMenu.Label className="menu-label">Read a strand</DropdownMenu.Label>
             {[...strands]
               .reverse()
-              .filter((s) => goesInto(readings.get(s.id)?.kind ?? '1', OUTPUT_KINDS[name]))
+              .filter((s) => goesInto(readings.get(s.id)?.kind ?? '1', outputRecord(name).kind))
               .map((s) => (
                 <DropdownMenu.Item key={s.id} className="menu-item" onSelect={() => set({ from: s.id })}>
                   {s.name}
@@ -126,7 +122,7 @@ export function Surface() {
   const kind = useBenchState((s) => s.effect.kind);
   const finish = useBenchState((s) => s.effect.finish);
   const [all, setAll] = useState(false);
-  const names = OUTPUTS[kind] as readonly OutputName[];
+  const names = OUTPUTS[kind];
   const ordered = [...names.filter((n) => outputs[n]), ...names.filter((n) => !outputs[n])];
   const shown = all ? ordered : ordered.slice(0, Math.max(3, names.filter((n) => outputs[n]).length));
   const rest = ordered.length - shown.length;

@@ -1,15 +1,15 @@
 /** What is peeked at, in words and numbers: its name on a chip, its range now, and how much lies outside 0 to 1. */
 import { Lock, X } from 'lucide-react';
 import type { PeekMode } from '../../../core/analysis/peek.js';
-import { strandsOf, type OutputName } from '../../../core/effect/schema.js';
+import { strandsOf } from '../../../core/effect/schema.js';
+import { outputRecord, type OutputName } from '../../../core/effect/outputs.js';
 import { shortNumber } from '../sheet/layout.js';
 import { useBench, useBenchState } from '../context.js';
-import { OUTPUT_NAMES } from '../outputs.js';
 
 const useName = () =>
   useBenchState((s) => {
     const of = s.peek?.of ?? '';
-    if (of.startsWith('output:')) return OUTPUT_NAMES[of.slice(7) as OutputName];
+    if (of.startsWith('output:')) return outputRecord(of.slice(7) as OutputName).label;
     return strandsOf(s.effect).find((t) => t.id === of)?.name ?? '';
   });
 
