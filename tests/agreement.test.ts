@@ -18,7 +18,8 @@ import { scalarise } from '../src/core/passes/scalarise.js';
 import { emitGlsl } from '../src/core/targets/glsl.js';
 import { shaderPair } from '../src/core/targets/glslPair.js';
 import { evaluate } from '../src/core/targets/reference.js';
-import { WasmRunner, emitWasm, type LeafValues } from '../src/core/targets/wasm.js';
+import { emitWasm } from '../src/core/targets/wasm/module.js';
+import { WasmRunner, type LeafValues } from '../src/core/targets/wasm/runner.js';
 import { sheetsOf } from './fixtures/fills.js';
 import { PICTURES, constructSheet, effectOf, randomFrom } from './fixtures/sheets.js';
 

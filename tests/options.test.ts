@@ -11,7 +11,8 @@ import { OPERATORS } from '../src/core/operators/catalogue.js';
 import type { OperatorRecord } from '../src/core/operators/record.js';
 import { scalarise } from '../src/core/passes/scalarise.js';
 import { emitGlsl } from '../src/core/targets/glsl.js';
-import { emitWasm, WasmRunner, type LeafValues } from '../src/core/targets/wasm.js';
+import { emitWasm } from '../src/core/targets/wasm/module.js';
+import { WasmRunner, type LeafValues } from '../src/core/targets/wasm/runner.js';
 import { FILLS, SOURCES, kindsOf, sheetOf } from './fixtures/fills.js';
 import { PICTURES } from './fixtures/sheets.js';
 

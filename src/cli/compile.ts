@@ -9,7 +9,7 @@ import { emitGlsl } from '../core/targets/glsl.js';
 import { shaderPair } from '../core/targets/glslPair.js';
 import { listing } from '../core/targets/listing.js';
 import { describeSlot } from '../core/formats/shareText.js';
-import { BLOCK, emitWasm } from '../core/targets/wasm.js';
+import { BLOCK, emitWasm } from '../core/targets/wasm/module.js';
 import { emitWgsl } from '../core/targets/wgsl.js';
 import { folderFor, give } from './files.js';
 import { BadInput, WrongUsage, effectFrom } from './input.js';

@@ -36,7 +36,7 @@ import type { Picture } from '../core/base/picture.js';
 import type { MeshData } from '../core/mesh/mesh.js';
 import type { Prop, Stage } from '../core/formats/stage.js';
 import type { GlslText } from '../core/targets/glsl.js';
-import type { LeafValues } from '../core/targets/wasm.js';
+import type { LeafValues } from '../core/targets/wasm/runner.js';
 import { BehindPass } from './behind.js';
 import { attributesOf, effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
 import { disposeGeometry, fitted, geometryFromMesh, geometryOf, reducedOf } from './geometry.js';

@@ -15,7 +15,7 @@ import {
   type SurfaceLeaves,
 } from '../core/analysis/surfacePlaces.js';
 import { LEAVES } from '../core/ir/leaves.js';
-import type { LeafValues } from '../core/targets/wasm.js';
+import type { LeafValues } from '../core/targets/wasm/runner.js';
 import { firstBehind, meshesKey } from './rays.js';
 import { pointsOn, type OnMesh } from './surface.js';
 

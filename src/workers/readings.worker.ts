@@ -8,7 +8,7 @@ import type { Brightest } from '../core/analysis/glow.js';
 import { measureLevels } from '../core/analysis/levels.js';
 import { SURFACE_LEAVES, type Leaf } from '../core/ir/leaves.js';
 import { evaluatorOf, strandRoots, type Evaluator } from '../core/targets/evaluate.js';
-import type { LeafValues } from '../core/targets/wasm.js';
+import type { LeafValues } from '../core/targets/wasm/runner.js';
 import type { Effect } from '../core/effect/schema.js';
 import { skeletonOf } from '../core/effect/skeleton.js';
 import type { Interval } from '../core/ir/types.js';

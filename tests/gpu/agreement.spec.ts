@@ -16,7 +16,7 @@ import { OPERATORS } from '../../src/core/operators/catalogue.js';
 import { fillBlock } from '../../src/core/targets/block.js';
 import { evaluatorOf } from '../../src/core/targets/evaluate.js';
 import { emitGlsl } from '../../src/core/targets/glsl.js';
-import type { LeafValues } from '../../src/core/targets/wasm.js';
+import type { LeafValues } from '../../src/core/targets/wasm/runner.js';
 import { sheetsOf } from '../fixtures/fills.js';
 import { kernels } from '../fixtures/kernels.js';
 import { PICTURES, constructSheet, randomFrom } from '../fixtures/sheets.js';

@@ -10,7 +10,7 @@ import { fillBlock } from '../../src/core/targets/block.js';
 import { emitGlsl } from '../../src/core/targets/glsl.js';
 import { Wardrobe, steadyOf } from '../../src/session/wardrobe.js';
 import { StageRenderer } from '../../src/stage/renderer.js';
-import type { LeafValues } from '../../src/core/targets/wasm.js';
+import type { LeafValues } from '../../src/core/targets/wasm/runner.js';
 import type { MeshData } from '../../src/core/mesh/mesh.js';
 
 const WIDTH = 320;

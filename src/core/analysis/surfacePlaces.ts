@@ -9,7 +9,7 @@ import { widthOf } from '../ir/types.js';
 import type { Picture } from '../base/picture.js';
 import type { Program } from '../lower/lower.js';
 import { evaluatorOf } from '../targets/evaluate.js';
-import type { LeafValues } from '../targets/wasm.js';
+import type { LeafValues } from '../targets/wasm/runner.js';
 
 /** Components of a value at many points, a plane a component. */
 export type Planes = readonly Float32Array[];

@@ -2,7 +2,8 @@
 import type { Picture } from '../base/picture.js';
 import type { Leaf } from '../ir/leaves.js';
 import type { StagePlan } from './plan.js';
-import { WasmRunner, emitWasm } from './wasm.js';
+import { emitWasm } from './wasm/module.js';
+import { WasmRunner } from './wasm/runner.js';
 
 /** The places, other than time and loop, that are one value for a frame of a prop. */
 export type FrameLeaves = Partial<Record<Leaf, readonly number[]>>;

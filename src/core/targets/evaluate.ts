@@ -3,7 +3,8 @@ import type { Picture } from '../base/picture.js';
 import type { Leaf } from '../ir/leaves.js';
 import type { Node } from '../ir/types.js';
 import { scalarise } from '../passes/scalarise.js';
-import { WasmRunner, emitWasm, type LeafValues } from './wasm.js';
+import { emitWasm } from './wasm/module.js';
+import { WasmRunner, type LeafValues } from './wasm/runner.js';
 import type { Program } from '../lower/lower.js';
 
 export interface Evaluator {

@@ -1,11 +1,12 @@
 import fc from 'fast-check';
-import { SCALAR, type ScalarOp } from '../base/scalar.js';
-import { Builder } from '../ir/builder.js';
-import { cubicBezier } from '../ir/kernels/easing.js';
-import type { Node } from '../ir/types.js';
-import { scalarise } from '../passes/scalarise.js';
-import { evaluate } from './reference.js';
-import { BLOCK, WasmRunner, emitWasm } from './wasm.js';
+import { SCALAR, type ScalarOp } from '../../base/scalar.js';
+import { Builder } from '../../ir/builder.js';
+import { cubicBezier } from '../../ir/kernels/easing.js';
+import type { Node } from '../../ir/types.js';
+import { scalarise } from '../../passes/scalarise.js';
+import { evaluate } from '../reference.js';
+import { BLOCK, emitWasm } from './module.js';
+import { WasmRunner } from './runner.js';
 
 /** Three floats go in as the components of a position, so that nothing folds. */
 function runBoth(
