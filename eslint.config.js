@@ -92,7 +92,7 @@ const NAMES = [
   {
     // Written is another matter: documents are made of names that were looked at.
     selector:
-      "MemberExpression[computed=true][property.type='MemberExpression'][property.computed=false][property.property.name=/^(op|asset|text|input|port|stage|effect|shared)$/]:not([object.name=/^(RULES|SCALAR)$/]):not(AssignmentExpression > .left)",
+      "MemberExpression[computed=true][property.type='MemberExpression'][property.computed=false][property.property.name=/^(op|asset|text|input|port|stage|effect|shared)$/]:not([object.name=/^(SCALAR|OPERATIONS|COMPOSITES)$/]):not(AssignmentExpression > .left)",
     message: 'own(record, name) of core/base/wholesome: a name out of a document is looked up among what is the record’s own.',
   },
 ];

@@ -3,14 +3,16 @@
  * a slope; steps (floor, sign, hashes) have none. Kernels that state a derivative give theirs, every other one is
  * differentiated itself, once.
  */
+import { isScalarOp } from '../base/scalar.js';
 import { Builder, defineKernel } from './builder.js';
 import { LEAVES, type Axis, type Leaf } from './leaves.js';
+import type { Change } from './operations/slopes.js';
+import { COMPOSITES, OPERATIONS } from './operations/table.js';
 import { rebuilt } from './rebuilt.js';
 import { baseOf, widthOf, type Kernel, type Node } from './types.js';
 
 /** The change of each leaf, or null for one that does not change. */
 export type Seed = (leaf: Leaf) => Node | null;
-type Change = Node | null;
 
 /** How far either side of a place an image is looked up for its slope. */
 const TEXEL = 1 / 512;
@@ -96,17 +98,6 @@ class Differentiation {
     return this.known.get(root)!;
   }
 
-  private sum(p: Change, q: Change): Change {
-    return p && q ? this.b.add(p, q) : (p ?? q);
-  }
-  private less(p: Change, q: Change): Change {
-    if (!q) return p;
-    return p ? this.b.sub(p, q) : this.b.op('neg', q);
-  }
-  private times(p: Change, factor: Node): Change {
-    return p && this.b.mul(p, factor);
-  }
-
   private change(node: Node): Change {
     const { b } = this;
     if (node.op === 'leaf' || node.op === 'arg' || node === this.by) return this.outside(node);
@@ -118,73 +109,25 @@ class Differentiation {
     }
     if (node.op === 'result') return this.loops.get(node.args[0]!)?.[node.index!] ?? null;
     if (baseOf(node.type) !== 'f' || d.every((c) => c === null)) return null;
-    const width = widthOf(node.type);
-    const wide = (c: Change): Change => c && b.widen(c, width);
-    const [x, y, z] = node.args as [Node, Node, Node];
-    const [dx, dy, dz] = d as [Change, Change, Change];
     switch (node.op) {
-      case 'add':
-        return wide(this.sum(dx, dy));
-      case 'sub':
-        return wide(this.less(dx, dy));
-      case 'mul':
-        return wide(this.sum(this.times(dx, y), this.times(dy, x)));
-      case 'div':
-        // (dx - q dy) / y; dividing by 0 gives 0, and so does its change.
-        return wide(b.div(this.less(dx, this.times(dy, node))!, y));
-      case 'neg':
-        return b.op('neg', dx!);
-      case 'abs':
-        return b.mul(dx!, b.op('sign', x));
-      case 'sqrt':
-        return b.div(b.mul(dx!, 0.5), node);
-      case 'min':
-        return this.either(b.op('lt', y, x), dy, dx, width);
-      case 'max':
-        return this.either(b.op('lt', x, y), dy, dx, width);
-      case 'select':
-        return this.either(x, dy, dz, width);
       case 'join':
         return b.join(...node.args.map((a, k) => d[k] ?? b.widen(0, widthOf(a.type))));
       case 'pick':
-        return b.pick(dx!, ...node.lanes!);
+        return b.pick(d[0]!, ...node.lanes!);
       case 'behind':
-        return dz;
+        return d[2]!;
       case 'sample':
-        return this.texelSlope(node, dx!);
-      case 'fract':
-        return dx;
-      case 'mix': {
-        const ends = this.sum(this.times(dx, b.sub(1, z)), this.times(dy, z));
-        return wide(this.sum(ends, this.times(dz, b.sub(y, x))));
-      }
-      case 'clamp':
-        // min(max(x, low), high)
-        return this.either(b.op('lt', z, b.op('max', x, y)), dz, this.either(b.op('lt', x, y), dy, dx, width), width);
-      case 'smoothstep': {
-        const [low, high, at] = node.args as [Node, Node, Node];
-        const span = b.sub(high, low);
-        const t = b.div(b.sub(at, low), span);
-        // t's own change, from all three; a window of no width is a step, and dividing by 0 gives 0.
-        const rise = b.div(this.less(this.less(dz, dx), this.times(this.less(dy, dx), t))!, span);
-        // One comparison serves vectors too: shading languages have no `and` of theirs.
-        const inside = b.op('le', b.op('abs', b.sub(t, 0.5)), 0.5);
-        return wide(b.op('select', inside, b.mul(rise, b.mul(b.mul(t, b.sub(1, t)), 6)), 0));
-      }
-      case 'dot': {
-        const size = Math.max(widthOf(x.type), widthOf(y.type));
-        const part = (change: Change, other: Node) => change && b.composite('dot', b.widen(change, size), b.widen(other, size));
-        return this.sum(part(dx, y), part(dy, x));
-      }
-      case 'length':
-        return b.div(b.composite('dot', x, dx!), node);
-      case 'normalize':
-        return b.div(b.sub(dx!, b.mul(node, b.composite('dot', node, dx!))), b.composite('length', x));
+        return this.texelSlope(node, d[0]!);
       case 'call':
         return this.call(node, d);
-      default:
-        // Steps and bits: flat wherever they have a slope at all.
+      case 'const':
+      case 'param':
+      case 'keys':
         return null;
+      default: {
+        const { slope } = isScalarOp(node.op) ? OPERATIONS[node.op] : COMPOSITES[node.op];
+        return slope && slope({ b, node, d });
+      }
     }
   }
 
@@ -198,12 +141,6 @@ class Differentiation {
       return b.mul(b.sub(at(1), at(-1)), 1 / (2 * TEXEL));
     };
     return b.add(b.mul(along(b.constant(TEXEL, 0)), b.pick(change, 0)), b.mul(along(b.constant(0, TEXEL)), b.pick(change, 1)));
-  }
-
-  private either(condition: Node, yes: Change, no: Change, width: number): Change {
-    if (!yes && !no) return null;
-    const { b } = this;
-    return b.widen(b.op('select', condition, yes ?? 0, no ?? 0), width);
   }
 
   private call(node: Node, d: readonly Change[]): Change {

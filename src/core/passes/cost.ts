@@ -2,6 +2,7 @@
 import { reach } from '../base/reach.js';
 import { LEAVES, costlier, type Rate } from '../ir/leaves.js';
 import { arctangent, exp2, log2, power, sineTurns } from '../ir/kernels/transcendental.js';
+import { OPERATIONS } from '../ir/operations/table.js';
 import type { Kernel, Node } from '../ir/types.js';
 import type { ScalarKernel, ScalarNode, ScalarProgram } from './scalarise.js';
 
@@ -30,9 +31,6 @@ const times = (c: Cost, n: number): Cost => ({
 export const weight = (c: Cost): number => c.arithmetic + 30 * c.reads;
 
 const TRANSCENDENTAL = new Set<Kernel>([sineTurns, exp2, log2, power, arctangent]);
-/** Moving numbers about costs nothing. */
-const FREE = new Set(['const', 'param', 'leaf', 'arg', 'result', 'fbits', 'ibits']);
-
 const kernels = new WeakMap<ScalarKernel, Cost>();
 
 function costOfKernel(kernel: ScalarKernel): Cost {
@@ -46,15 +44,27 @@ function costOfKernel(kernel: ScalarKernel): Cost {
 
 /** A node's own cost, without its arguments'. */
 export function costOfNode(node: ScalarNode): Cost {
-  if (FREE.has(node.op)) return NOTHING;
-  if (node.op === 'sample') return { ...NOTHING, reads: 1 };
-  if (node.op === 'call') return costOfKernel(node.kernel!);
-  if (node.op === 'repeat')
-    return times(
-      node.loop!.nodes.reduce((sum, n) => plus(sum, costOfNode(n)), NOTHING),
-      node.loop!.count,
-    );
-  return { arithmetic: 1, transcendental: 0, reads: 0 };
+  switch (node.op) {
+    case 'const':
+    case 'param':
+    case 'leaf':
+    case 'arg':
+    case 'result':
+      return NOTHING;
+    case 'sample':
+      return { ...NOTHING, reads: 1 };
+    case 'keys':
+      return { ...NOTHING, arithmetic: 1 };
+    case 'call':
+      return costOfKernel(node.kernel!);
+    case 'repeat':
+      return times(
+        node.loop!.nodes.reduce((sum, n) => plus(sum, costOfNode(n)), NOTHING),
+        node.loop!.count,
+      );
+    default:
+      return { ...NOTHING, arithmetic: OPERATIONS[node.op].cost };
+  }
 }
 
 /** How often each scalar node changes. */

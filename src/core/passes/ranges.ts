@@ -8,82 +8,14 @@
  */
 import { nextDown, nextUp } from '../base/floats.js';
 import { ROW_HEAD, rowOf, type KeyTable } from '../base/keys.js';
-import { SCALAR, type ScalarOp } from '../base/scalar.js';
 import { LEAVES, type Leaf } from '../ir/leaves.js';
+import { EVERYTHING, type Bounds } from '../ir/operations/ranges.js';
+import { OPERATIONS } from '../ir/operations/table.js';
 import type { Interval } from '../ir/types.js';
 import type { ScalarNode, ScalarProgram } from './scalarise.js';
 
-export const EVERYTHING: Interval = { low: -Infinity, high: Infinity };
-const ANYTHING = { f: EVERYTHING, i: { low: -(2 ** 31), high: 2 ** 31 - 1 }, b: { low: 0, high: 1 } } as const;
-
-const hull = (...values: number[]): Interval =>
-  values.some((v) => v !== v) ? EVERYTHING : { low: Math.min(...values), high: Math.max(...values) };
-const product = (a: number, b: number) => (a === 0 || b === 0 ? 0 : a * b);
-const monotone = (f: (x: number) => number, x: Interval): Interval => ({ low: f(x.low), high: f(x.high) });
-
-/** An interval, and whether an end of it, or of what it was made of, was rounded. */
-interface Bounds extends Interval {
-  readonly rounded: boolean;
-}
-
-/** Both sides of a step that an end may stand on. */
-const around = (x: Bounds): Interval => (x.rounded ? { low: nextDown(x.low), high: nextUp(x.high) } : x);
-const steps = (f: (x: number) => number, x: Bounds): Interval => monotone(f, around(x));
-
 /** Bounds of places, a component each, where more is known of them than of any (`ir/leaves.ts`). */
 export type PlaceBounds = Partial<Record<Leaf, readonly Interval[]>>;
-
-type Rule = (args: readonly Bounds[], nodes: readonly ScalarNode[]) => Interval;
-
-const RULES: Partial<Record<ScalarOp, Rule>> = {
-  add: ([a, b]) => hull(a!.low + b!.low, a!.high + b!.high),
-  sub: ([a, b], [x, y]) => {
-    // x - floor(x) is a fraction.
-    if (y?.op === 'floor' && y.args[0] === x) return { low: 0, high: 1 };
-    return x === y ? { low: 0, high: 0 } : hull(a!.low - b!.high, a!.high - b!.low);
-  },
-  mul: ([a, b], [x, y]) => {
-    if (x === y) {
-      const ends = [a!.low * a!.low, a!.high * a!.high];
-      return { low: a!.low <= 0 && a!.high >= 0 ? 0 : Math.min(...ends), high: Math.max(...ends) };
-    }
-    return hull(product(a!.low, b!.low), product(a!.low, b!.high), product(a!.high, b!.low), product(a!.high, b!.high));
-  },
-  div: ([a, b]) => {
-    if (b!.low === 0 && b!.high === 0) return { low: 0, high: 0 };
-    if (b!.low <= 0 && b!.high >= 0) return a!.low === 0 && a!.high === 0 ? { low: 0, high: 0 } : EVERYTHING;
-    return hull(a!.low / b!.low, a!.low / b!.high, a!.high / b!.low, a!.high / b!.high);
-  },
-  neg: ([a]) => ({ low: -a!.high, high: -a!.low }),
-  abs: ([a]) => ({
-    low: a!.low <= 0 && a!.high >= 0 ? 0 : Math.min(Math.abs(a!.low), Math.abs(a!.high)),
-    high: Math.max(Math.abs(a!.low), Math.abs(a!.high)),
-  }),
-  sign: ([a]) => steps(Math.sign, a!),
-  floor: ([a]) => steps(Math.floor, a!),
-  ceil: ([a]) => steps(Math.ceil, a!),
-  round: ([a]) => steps(SCALAR.round.apply as (x: number) => number, a!),
-  sqrt: ([a]) => monotone((x) => Math.sqrt(Math.max(0, x)), a!),
-  min: ([a, b]) => ({ low: Math.min(a!.low, b!.low), high: Math.min(a!.high, b!.high) }),
-  max: ([a, b]) => ({ low: Math.max(a!.low, b!.low), high: Math.max(a!.high, b!.high) }),
-  select: ([c, a, b]) => (c!.low === 1 ? a! : c!.high === 0 ? b! : hull(a!.low, a!.high, b!.low, b!.high)),
-  lt: ([x, y]) => {
-    const [a, b] = [around(x!), around(y!)];
-    return { low: a.high < b.low ? 1 : 0, high: a.low >= b.high ? 0 : 1 };
-  },
-  le: ([x, y]) => {
-    const [a, b] = [around(x!), around(y!)];
-    return { low: a.high <= b.low ? 1 : 0, high: a.low > b.high ? 0 : 1 };
-  },
-  eq: ([x, y]) => {
-    const [a, b] = [around(x!), around(y!)];
-    return {
-      low: a.low === a.high && b.low === b.high && a.low === b.low ? 1 : 0,
-      high: a.high < b.low || b.high < a.low ? 0 : 1,
-    };
-  },
-  itof: () => ({ low: -(2 ** 31), high: 2 ** 31 }),
-};
 
 /**
  * mix(x, y, t) with t in 0..1 stays between x and y, but for the one float that its roundings can add, and for none at an
@@ -193,9 +125,8 @@ export function ranges(
         break;
       default: {
         const shaped = mixOf(node, range) ?? easeOf(node, range);
-        const rule = RULES[node.op];
         computed = shaped === null;
-        interval = shaped ?? (rule ? rule(args, node.args) : ANYTHING[SCALAR[node.op].result]);
+        interval = shaped ?? OPERATIONS[node.op].range(args, node.args);
       }
     }
     found.set(node, settled(interval, args, computed));
