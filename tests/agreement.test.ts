@@ -8,7 +8,7 @@ import { samplePlaces } from '../src/core/analysis/places.js';
 import { strandsOf, type Effect } from '../src/core/effect/schema.js';
 import { writeEffect } from '../src/core/effect/write.js';
 import { Builder } from '../src/core/ir/builder.js';
-import { randomAt } from '../src/core/ir/kernels/noise.js';
+import { randomAt } from '../src/core/ir/kernels/hash.js';
 import { LEAF_NAMES, LEAVES, type Leaf } from '../src/core/ir/leaves.js';
 import { lower } from '../src/core/lower/lower.js';
 import { paramValues } from '../src/core/lower/params.js';

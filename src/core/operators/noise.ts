@@ -3,16 +3,9 @@ import type { Builder } from '../ir/builder.js';
 import { METRICS, cellsOf, type Metric } from '../ir/kernels/cells.js';
 import { curlOf } from '../ir/kernels/curl.js';
 import { materialxCell, materialxCells, materialxNoise } from '../ir/kernels/materialx.js';
-import {
-  FRACTALS,
-  MAX_OCTAVES,
-  fractalOf,
-  loopedNoiseAt,
-  noiseAt,
-  randomAt,
-  seedBits,
-  type Fractal,
-} from '../ir/kernels/noise.js';
+import { randomAt, seedBits } from '../ir/kernels/hash.js';
+import { loopedNoiseAt, noiseAt } from '../ir/kernels/noise.js';
+import { FRACTALS, MAX_OCTAVES, fractalOf, type Fractal } from '../ir/kernels/fractal.js';
 import { widthOf, type Node } from '../ir/types.js';
 import { closedGrowth, closing } from './closing.js';
 import { operator, type InputRecord, type OperatorRecord } from './record.js';

@@ -4,7 +4,7 @@
  */
 import type { Builder, Value } from '../ir/builder.js';
 import { footprint } from '../ir/derivative.js';
-import { randomAt } from '../ir/kernels/noise.js';
+import { randomAt } from '../ir/kernels/hash.js';
 import { arctangent } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
 import { mask, number, pair, uv } from './inputs.js';

@@ -1,6 +1,6 @@
 /** Shapes of time. */
 import { exp2, sineTurns } from '../ir/kernels/transcendental.js';
-import { MAX_OCTAVES, fractalOf } from '../ir/kernels/noise.js';
+import { MAX_OCTAVES, fractalOf } from '../ir/kernels/fractal.js';
 import type { Builder } from '../ir/builder.js';
 import { widthOf, type Node } from '../ir/types.js';
 import { clock } from './inputs.js';

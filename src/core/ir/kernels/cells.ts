@@ -5,7 +5,8 @@
 import { defineKernel } from '../builder.js';
 import type { Builder } from '../builder.js';
 import { typeOf, type Kernel, type Node } from '../types.js';
-import { cellBits, countedIn, farName, farParam, pcg3d } from './noise.js';
+import { cellBits, pcg3d } from './hash.js';
+import { countedIn, farName, farParam } from './lattice.js';
 import { sineTurns } from './transcendental.js';
 
 export const METRICS = {

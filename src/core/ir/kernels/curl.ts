@@ -5,7 +5,8 @@
 import { defineKernel } from '../builder.js';
 import { slopeBy } from '../derivative.js';
 import { typeOf, type Kernel, type Node } from '../types.js';
-import { farName, farParam, loopedNoiseAt, noiseAt } from './noise.js';
+import { farName, farParam } from './lattice.js';
+import { loopedNoiseAt, noiseAt } from './noise.js';
 
 /** A further axis: none, one along which the field churns, or one along which it repeats. */
 export type Churning = 'still' | 'free' | 'loop';

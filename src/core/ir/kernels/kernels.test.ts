@@ -5,7 +5,8 @@ import { Builder } from '../builder.js';
 import type { Kernel } from '../types.js';
 import { cubicBezier } from './easing.js';
 import { randomOf } from '../../base/random.js';
-import { fade, gradientNoise, lowbias32, pcg2d, pcg3d, pcg4d } from './noise.js';
+import { lowbias32, pcg2d, pcg3d, pcg4d } from './hash.js';
+import { fade, gradientNoise } from './noise.js';
 import { exp2, log2, power, sineTurns } from './transcendental.js';
 
 const b = new Builder();

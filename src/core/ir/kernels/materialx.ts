@@ -6,7 +6,8 @@
  */
 import { Builder, defineKernel } from '../builder.js';
 import { typeOf, widthOf, type Kernel, type Node } from '../types.js';
-import { byLanes, countedIn, fade, farName, farParam } from './noise.js';
+import { byLanes, countedIn, farName, farParam } from './lattice.js';
+import { fade } from './noise.js';
 
 const turnLeft = (b: Builder, x: Node, places: number) =>
   b.op('ior', b.op('ishl', x, b.integer(places)), b.op('ushr', x, b.integer(32 - places)));
