@@ -24,8 +24,8 @@ import { PICTURES, constructSheet, randomFrom } from '../fixtures/sheets.js';
 const WIDTH = 2048;
 const ROWS = 5;
 const POINTS = WIDTH * ROWS;
-/** Seconds; what runs on has run for an hour. */
-const timeOf = (loop: number | null) => (loop === null ? 4321.7 : 1.37);
+/** Seconds: after long, a card's last bit of a rate would be told in whole phases. */
+const TIME = 1.37;
 const places = samplePlaces(POINTS);
 const PLACED = Object.keys(places) as Leaf[];
 /** What is one value for the prop. */
@@ -90,7 +90,7 @@ ${cases.map((_, k) => `  if (picked == ${k}) colour = ${wide(k)};`).join('\n')}
     ...{ name, wrap, filter },
     levels: PICTURES.get(asset)!.levels.map((l) => ({ ...l, texels: [...l.texels] })),
   }));
-  const block = [...fillBlock(text, params, timeOf(loop), loop, FRAME, PICTURES)];
+  const block = [...fillBlock(text, params, TIME, loop, FRAME, PICTURES)];
   return { fragment, block, picks: cases.length, images };
 }
 
@@ -231,7 +231,7 @@ async function disagreements(
   const roots = cases.map((c) => c.node);
   const evaluator = evaluatorOf(program, roots, new Set(PLACED), POINTS, PICTURES);
   const at = (planes: LeafValues) =>
-    evaluator.evaluate(params, { ...planes, ...FRAME, time: [timeOf(loop)], loop: [loop ?? 0] }, POINTS);
+    evaluator.evaluate(params, { ...planes, ...FRAME, time: [TIME], loop: [loop ?? 0] }, POINTS);
   const cpu = at(places);
   const moved = SHAKEN.map(at);
   return cases.flatMap(({ name, node }, c) => {

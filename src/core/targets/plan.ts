@@ -8,7 +8,7 @@ import { reach } from '../base/reach.js';
 import { slopeAlong } from '../ir/derivative.js';
 import { changeIn, type Leaf } from '../ir/leaves.js';
 import { baseOf, typeOf, widthOf, type Node } from '../ir/types.js';
-import { outputRecord, type OutputName } from '../effect/outputs.js';
+import { OUTPUTS, outputRecord, type OutputName } from '../effect/outputs.js';
 import type { LoweredStrand, Program } from '../lower/lower.js';
 import { atMostFrame, rates } from '../passes/rates.js';
 import { scalarise, type ScalarProgram } from '../passes/scalarise.js';
@@ -78,11 +78,8 @@ function pack(widths: readonly number[]): { places: number[]; vec4s: number } {
   return { places, vec4s: Math.max(1, fill.length) };
 }
 
-/** Computed for a mesh's vertices: motes have none. */
-const movesVertices = (name: OutputName): boolean => {
-  const { rate, effects } = outputRecord(name);
-  return rate === 'vertex' && effects.includes('surface');
-};
+/** What is computed for a mesh's vertices: motes have none. */
+const MOVING = OUTPUTS.surface.filter((name) => outputRecord(name).rate === 'vertex');
 
 const NORMALS: readonly Leaf[] = ['normal', 'objectNormal', 'viewNormal'];
 
@@ -127,8 +124,8 @@ export function planOf(
 ): StagePlan {
   const chosen = [...program.outputs].filter(([name]) => !only || only.includes(name));
   const named = chosen.map(([name, port]) => ({ name, node: port.node }));
-  const vertexOutputs = named.filter(({ name }) => movesVertices(name));
-  const pixelOutputs = named.filter(({ name }) => !movesVertices(name));
+  const vertexOutputs = named.filter(({ name }) => MOVING.includes(name));
+  const pixelOutputs = named.filter(({ name }) => !MOVING.includes(name));
   const pixelRoots = pixelOutputs.map(({ node }) => node);
   const normalCounts = lit || reads(pixelRoots, (leaf) => NORMALS.includes(changeIn(leaf)?.of ?? leaf));
   const bend = vertexOutputs.length > 0 && normalCounts ? bendOf(program, vertexOutputs[0]!.node) : [];
