@@ -230,8 +230,7 @@ async function disagreements(
   const gpu = (await page.evaluate(run, jobFor(program, cases, params, loop))).map(decoded);
   const roots = cases.map((c) => c.node);
   const evaluator = evaluatorOf(program, roots, new Set(PLACED), POINTS, PICTURES);
-  const at = (planes: LeafValues) =>
-    evaluator.evaluate(params, { ...planes, ...FRAME, time: [TIME], loop: [loop ?? 0] }, POINTS);
+  const at = (planes: LeafValues) => evaluator.evaluate(params, { ...planes, ...FRAME, time: [TIME], loop: [loop ?? 0] }, POINTS);
   const cpu = at(places);
   const moved = SHAKEN.map(at);
   return cases.flatMap(({ name, node }, c) => {
