@@ -2,6 +2,7 @@
 import { emptyEffect, type Effect } from '../../src/core/effect/schema.js';
 import type { Stage } from '../../src/core/formats/stage.js';
 import { TONE, srgbEncode, type Rgb } from '../../src/core/optics/tone.js';
+import { readAt } from '../fixtures/read.js';
 import { drawn, expect, links, onCanvas, openBench, pixelAt, test } from './app.js';
 
 const STAGE = '0190a100-0000-7000-8000-000000000001';
@@ -96,4 +97,46 @@ test('bloom: nothing under the threshold, a halo over it, wider with a wider spr
   await expect.poll(async () => (await pixelAt(page, ...far))[0]).toBeGreaterThan(narrow);
   await drawn(page, () => page.getByRole('switch', { name: 'Bloom' }).click());
   await expect.poll(async () => (await pixelAt(page, ...at))[0]).toBeLessThanOrEqual(1);
+});
+
+test('an effect that runs on is as smooth after twelve days as in its first second', async ({ page, app }) => {
+  const plainTube = plain(8, [1, 1, 1], 1);
+  const strands = [
+    ...plainTube.strands,
+    { id: 'hum', name: 'Hum', op: 'wave', inputs: { rate: { value: 0.75 }, low: { value: 0.05 }, high: { value: 0.6 } } },
+    { id: 'lamp', name: 'Lamp', op: 'flicker', inputs: { rate: { value: 3 }, low: { value: 0.2 }, high: { value: 1 } } },
+    { id: 'both', name: 'Both', op: 'multiply', inputs: { a: { from: 'hue' }, b: { from: 'hum' } } },
+    { id: 'flicked', name: 'Flicked', op: 'multiply', inputs: { a: { from: 'hue' }, b: { from: 'lamp' } } },
+  ];
+  const [hum, lamp] = (['both', 'flicked'] as const).map((from, k) => ({
+    ...plainTube,
+    id: `0190d000-0000-7000-8000-0000000000a${k}`,
+    loop: null,
+    strands,
+    outputs: { emission: { from } },
+  })) as [Effect, Effect];
+  await app.store(hum);
+  await app.store(lamp);
+  const stage = await setStage(app, (s) => {
+    Object.assign(s.optics, { exposure: 0, tone: 'linear' });
+    s.optics.bloom.on = false;
+  });
+  const shown = async (effect: Effect, time: number) => {
+    await openBench(page, app, effect.id, `?clock=frozen&quality=draft&t=${time}`);
+    await expect.poll(() => links(page)).toBe(1);
+    const middle = await onCanvas(page, stage, 'hatch', [0, 1.62, 0.135]);
+    return (await pixelAt(page, ...middle))[0];
+  };
+  // 0.75 Hz has come round 750,000 times.
+  for (const time of [0.1, 0.37])
+    expect(Math.abs((await shown(hum, 1e6 + time)) - (await shown(hum, time)))).toBeLessThanOrEqual(1);
+  // Floats of that size have steps of 62 ms: between them a picture would stand still. Frames are 33 ms apart.
+  const seen: number[] = [];
+  for (const frame of [4, 5, 6, 7]) {
+    const time = 1e6 + frame / 30;
+    seen.push(await shown(lamp, time));
+    const [value] = readAt(lamp, 'lamp', { time: [time] }) as [number];
+    expect(Math.abs(seen.at(-1)! - 255 * srgbEncode(value))).toBeLessThanOrEqual(2);
+  }
+  expect(new Set(seen).size).toBe(4);
 });

@@ -266,6 +266,14 @@ describe('readings', () => {
   });
 });
 
+test('a clock that runs on is told to have no end, rather than how far it was looked at', () => {
+  const effect = lit([{ id: 't', name: 'Time', op: 'time' }], { loop: null });
+  const program = lower(effect, { build: 'live' });
+  const ranges = readRanges(program, program.paramBounds, null);
+  expect(ranges.get('t')).toEqual([{ low: 0, high: Infinity }]);
+  expect(measuredWhereOpen(program, effect, ranges).size).toBe(0);
+});
+
 test('what nothing bounds is measured, and nothing else is', () => {
   const strands: Strand[] = [
     { id: 'p', name: 'Place', op: 'position' },

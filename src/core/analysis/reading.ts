@@ -12,7 +12,7 @@ export interface StrandReading {
   /** What the value *can be*, a component each; null while it is not known yet. */
   readonly range: readonly Interval[] | null;
   readonly rate: Rate;
-  /** What it was found to be, where nothing bounds what it can be: the hull of its components. */
+  /** What it was found to be, where nothing bounds it either way: the hull of its components. */
   readonly measured?: Interval;
 }
 
@@ -45,9 +45,9 @@ export function readRanges(
   return new Map([...program.strands.keys()].map((id, k) => [id, intervals[k]!]));
 }
 
-/** Whether what a value can be has an end either way: what is not bounded is not proved to be anything. */
+/** Whether anything is proved of what a value can be: one end is enough, as a clock that runs on has no other. */
 export const isBounded = (range: readonly Interval[]): boolean =>
-  range.every(({ low, high }) => Number.isFinite(low) && Number.isFinite(high));
+  range.every(({ low, high }) => Number.isFinite(low) || Number.isFinite(high));
 
 const alike = (a: readonly Interval[] | null, b: readonly Interval[]): boolean =>
   a?.length === b.length && a.every((i, k) => i.low === b[k]!.low && i.high === b[k]!.high);

@@ -148,7 +148,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
           className="num absolute top-[6px] right-[58px] text-muted"
           title={
             measured
-              ? 'measured: values it has on a small prop within the loop. Nothing it reads bounds it; clamp it to be sure'
+              ? 'measured: values it has on a small prop, over the loop or 8 s. Nothing it reads bounds it; clamp it to be sure'
               : 'the values it can have, proved'
           }
         >
