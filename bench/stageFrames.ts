@@ -1,6 +1,6 @@
 /** How long a frame of the stage takes, against a plain three.js scene of the same meshes, materials and passes. */
 import { chromium } from '@playwright/test';
-import type { Stage } from '../src/core/formats/stage.js';
+import type { Stage } from '../src/core/scene/stage.js';
 import { bundleFor } from '../tests/fixtures/bundle.js';
 import { effectOf } from '../tests/fixtures/sheets.js';
 import { stageOf } from '../tests/fixtures/stages.js';

@@ -22,16 +22,16 @@ import {
   WebGLRenderer,
   type Texture,
 } from 'three';
-import type { Stage } from '../src/core/formats/stage.js';
+import type { Stage } from '../src/core/scene/stage.js';
 import { bloomLevels } from '../src/core/optics/bloom.js';
 import type { Effect } from '../src/core/effect/schema.js';
 import { lower } from '../src/core/lower/lower.js';
 import { paramValues } from '../src/core/lower/params.js';
 import { fillBlock } from '../src/core/targets/block.js';
 import { emitGlsl } from '../src/core/targets/glsl.js';
-import { StageRenderer } from '../src/stage/renderer.js';
-import { SPILL_LIGHTS } from '../src/stage/spill.js';
-import { DISPLAY, DOWN, PREFILTER, SCREEN_VERTEX, UP } from '../src/stage/shaders.js';
+import { StageRenderer } from '../src/render/renderer.js';
+import { SPILL_LIGHTS } from '../src/render/spill.js';
+import { DISPLAY, DOWN, PREFILTER, SCREEN_VERTEX, UP } from '../src/render/shaders.js';
 
 export interface Worn {
   readonly prop: string;

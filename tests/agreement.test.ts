@@ -4,7 +4,7 @@ import { mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'n
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { samplePlaces } from '../src/core/analysis/places.js';
+import { samplePlaces } from '../src/core/places/spread.js';
 import { strandsOf, type Effect } from '../src/core/effect/schema.js';
 import { writeEffect } from '../src/core/effect/write.js';
 import { Builder } from '../src/core/ir/builder.js';

@@ -14,7 +14,7 @@ import { readEffect } from '../src/core/effect/read.js';
 import type { Effect } from '../src/core/effect/schema.js';
 import { withVariant } from '../src/core/effect/variant.js';
 import { writeEffect, writeRead } from '../src/core/effect/write.js';
-import { readStage, writeStage } from '../src/core/formats/stage.js';
+import { readStage, writeStage } from '../src/core/scene/stage.js';
 import { LEAF_NAMES, LEAVES } from '../src/core/ir/leaves.js';
 import { lower } from '../src/core/lower/lower.js';
 import { paramValues } from '../src/core/lower/params.js';

@@ -2,7 +2,7 @@
  * Any change of a sheet that is more than a number gives another program, and other numbers. A program is known by its
  * signature: two that shared one would share a picture.
  */
-import { samplePlaces } from '../src/core/analysis/places.js';
+import { samplePlaces } from '../src/core/places/spread.js';
 import type { Effect, Input, Strand } from '../src/core/effect/schema.js';
 import { LEAF_NAMES } from '../src/core/ir/leaves.js';
 import { lower } from '../src/core/lower/lower.js';

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { OUTPUTS, type OutputName } from '../core/effect/outputs.js';
 import { withVariant } from '../core/effect/variant.js';
-import { BAKE_FORMATS, MAX_BAKE_SIDE, MOST_OF_HALF, textureBake, type BakeFormat } from '../core/formats/texture.js';
+import { BAKE_FORMATS, MAX_BAKE_SIDE, MOST_OF_HALF, textureBake, type BakeFormat } from '../core/export/texture.js';
 import type { BakeWork, FromThread, ToThread } from './bakeWorker.js';
 import { folderFor, partOf } from './files.js';
 import { BadInput, WrongUsage, effectAndPictures, variantNamed } from './input.js';

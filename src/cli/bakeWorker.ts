@@ -2,7 +2,7 @@
 import { parentPort, workerData } from 'node:worker_threads';
 import type { Effect } from '../core/effect/schema.js';
 import type { OutputName } from '../core/effect/outputs.js';
-import { beyondHalf, pictureFile, textureBake, type BakeFormat } from '../core/formats/texture.js';
+import { beyondHalf, pictureFile, textureBake, type BakeFormat } from '../core/export/texture.js';
 import type { Picture } from '../core/base/picture.js';
 import { writeWhole } from './files.js';
 

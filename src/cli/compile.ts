@@ -8,7 +8,7 @@ import { fillBlock, type BlockPlan } from '../core/targets/block.js';
 import { emitGlsl } from '../core/targets/glsl.js';
 import { shaderPair } from '../core/targets/glslPair.js';
 import { listing } from '../core/targets/listing.js';
-import { describeSlot } from '../core/formats/shareText.js';
+import { describeSlot } from '../core/export/shareText.js';
 import { BLOCK, emitWasm } from '../core/targets/wasm/module.js';
 import { emitWgsl } from '../core/targets/wgsl.js';
 import { folderFor, give } from './files.js';

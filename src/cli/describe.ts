@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import { OPERATORS } from '../core/operators/catalogue.js';
 import { effectSchema } from '../core/effect/schema.js';
-import { stageSchema } from '../core/formats/stage.js';
+import { stageSchema } from '../core/scene/stage.js';
 
 export function listOperators(json: boolean): number {
   if (json) {

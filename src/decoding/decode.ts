@@ -9,7 +9,7 @@ import { writeEffect } from '../core/effect/write.js';
 import { assetsOf, readBundle, withFreshIds } from '../core/formats/bundle.js';
 import { MeshRefused, readGlb } from '../core/formats/glb.js';
 import { BadImage, imageTypeOf, readImage, usualColour, type DecodeBitmap, type ImageColour } from '../core/formats/imageFile.js';
-import { writeStage } from '../core/formats/stage.js';
+import { writeStage } from '../core/scene/stage.js';
 
 sharp.concurrency(1);
 sharp.cache(false);

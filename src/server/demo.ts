@@ -4,8 +4,8 @@ import { join } from 'node:path';
 import { readEffect } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
-import { readStage, writeStage, type Stage } from '../core/formats/stage.js';
-import { copyStage } from '../core/formats/stageEdits.js';
+import { readStage, writeStage, type Stage } from '../core/scene/stage.js';
+import { copyStage } from '../core/scene/edits.js';
 import { DocumentRow, type Database } from '../store/database.js';
 import { saveDocument } from '../store/documents.js';
 

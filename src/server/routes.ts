@@ -6,7 +6,7 @@ import { readEffect, type Problem } from '../core/effect/read.js';
 import { MAX_FILE_BYTES, sharedSchema } from '../core/effect/schema.js';
 import { writeRead } from '../core/effect/write.js';
 import { MAX_BUNDLE_BYTES } from '../core/formats/bundle.js';
-import { readStage, writeStage } from '../core/formats/stage.js';
+import { readStage, writeStage } from '../core/scene/stage.js';
 import { MAX_ASSET_BYTES, isAssetName } from '../store/assets.js';
 import { listEffects, listStages, stripKey, type PageEnd } from '../store/cards.js';
 import { DocumentRow, SharedRow, StripRow, type Database } from '../store/database.js';

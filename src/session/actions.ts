@@ -20,8 +20,8 @@ import {
 } from '../core/effect/edits.js';
 import { literalIn, valuesOver } from '../core/effect/variant.js';
 import { isColour, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
-import { keepStandIn, wear } from '../core/formats/wearing.js';
-import { partOf, propOf, setOverride } from '../core/formats/stageEdits.js';
+import { keepStandIn, wear } from '../core/scene/wearing.js';
+import { partOf, propOf, setOverride } from '../core/scene/edits.js';
 import { operatorOf } from '../core/operators/catalogue.js';
 import { WRAP_RECORDS, type Wrap } from '../core/operators/wraps.js';
 import { inputRecord } from '../core/operators/record.js';

@@ -1,7 +1,7 @@
 /** Talking to the server about documents. */
 import { readEffect } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
-import { readStage, type Stage } from '../core/formats/stage.js';
+import { readStage, type Stage } from '../core/scene/stage.js';
 import type { Aside } from './documents.js';
 import type { SaveReply, Send } from './autosave.js';
 import { recall, remember } from './remembered.js';

@@ -14,14 +14,14 @@ import type { CostReading } from '../core/analysis/cost.js';
 import { carriedOver, readKinds, withRanges, type StrandReading } from '../core/analysis/reading.js';
 import { readEffect, type Problem } from '../core/effect/read.js';
 import { pictureKey, type Effect } from '../core/effect/schema.js';
-import { pinsOf, type Pin } from '../core/formats/pins.js';
-import { readStage, type Stage } from '../core/formats/stage.js';
-import { copyStage } from '../core/formats/stageEdits.js';
-import { effectsOn, takenFrom, wear, whoWears } from '../core/formats/wearing.js';
+import { pinsOf, type Pin } from '../core/scene/pins.js';
+import { readStage, type Stage } from '../core/scene/stage.js';
+import { copyStage } from '../core/scene/edits.js';
+import { effectsOn, takenFrom, wear, whoWears } from '../core/scene/wearing.js';
 import type { Program } from '../core/lower/lower.js';
 import { paramValues } from '../core/lower/params.js';
-import type { PlaceOn, StageRenderer } from '../stage/renderer.js';
-import { STILL_SAMPLES } from '../stage/still.js';
+import type { PlaceOn, StageRenderer } from '../render/renderer.js';
+import { STILL_SAMPLES } from '../render/still.js';
 import {
   SWATCH_HEIGHT,
   SWATCH_WIDTH,

@@ -3,8 +3,8 @@ import { v7 as uuid } from 'uuid';
 import { readEffect, readEffectText } from '../core/effect/read.js';
 import { DEFAULT_FINISH, MAX_FILE_BYTES, emptyEffect, type Effect } from '../core/effect/schema.js';
 import { MAX_BUNDLE_BYTES, assetsOf, writeBundle, type Bundle } from '../core/formats/bundle.js';
-import { readStage, type Stage } from '../core/formats/stage.js';
-import { effectsOn } from '../core/formats/wearing.js';
+import { readStage, type Stage } from '../core/scene/stage.js';
+import { effectsOn } from '../core/scene/wearing.js';
 import type { BundleAnswer } from '../workers/bundle.worker.js';
 import { OpenFailure, loadEffect, loadStage } from './api.js';
 

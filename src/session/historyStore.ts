@@ -7,7 +7,7 @@ import { createStore, delMany, getMany, get, setMany, type UseStore } from 'idb-
 import { textHash } from '../core/base/textHash.js';
 import type { Effect } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
-import { writeStage, type Stage } from '../core/formats/stage.js';
+import { writeStage, type Stage } from '../core/scene/stage.js';
 import type { Entry, History } from './history.js';
 
 /** What the documents are that the steps lead to: which, and what is written of it. */

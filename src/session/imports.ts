@@ -3,8 +3,8 @@ import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
 import { MAX_MESH_BYTES, type MeshProgress } from '../core/formats/glb.js';
 import type { MeshAbout } from '../core/mesh/mesh.js';
-import { keepStandIn } from '../core/formats/wearing.js';
-import { addAsset, addProp, freshPropId, type Vec3 } from '../core/formats/stageEdits.js';
+import { keepStandIn } from '../core/scene/wearing.js';
+import { addAsset, addProp, freshPropId, type Vec3 } from '../core/scene/edits.js';
 import type { BenchSession } from './bench.js';
 import { keepMesh, readMeshFile } from './meshes.js';
 

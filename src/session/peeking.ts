@@ -13,11 +13,11 @@ import {
 } from '../core/analysis/peek.js';
 import type { Effect } from '../core/effect/schema.js';
 import { strandsOf } from '../core/effect/schema.js';
-import type { Stage } from '../core/formats/stage.js';
+import type { Stage } from '../core/scene/stage.js';
 import type { Port } from '../core/lower/lower.js';
 import { fillBlock } from '../core/targets/block.js';
 import { emitGlsl, type GlslText } from '../core/targets/glsl.js';
-import type { StageRenderer } from '../stage/renderer.js';
+import type { StageRenderer } from '../render/renderer.js';
 import { pictures } from './images.js';
 import { steadyOf, type Cut, type Outfit, type Wardrobe } from './wardrobe.js';
 

@@ -3,9 +3,9 @@
  * of 6 x 4 frames. One renderer draws them all, in the gaps of the page's other work.
  */
 import { pictureKey, type Effect } from '../core/effect/schema.js';
-import { effectsOn } from '../core/formats/wearing.js';
-import type { Stage } from '../core/formats/stage.js';
-import { StageRenderer } from '../stage/renderer.js';
+import { effectsOn } from '../core/scene/wearing.js';
+import type { Stage } from '../core/scene/stage.js';
+import { StageRenderer } from '../render/renderer.js';
 import { loadEffect, loadStage } from './api.js';
 import { FIRST_STAGE } from './exports.js';
 import { loadPicture } from './images.js';

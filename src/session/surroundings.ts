@@ -1,8 +1,8 @@
 /** Pictures of surroundings: fetched when a stage first has them, kept for as long as the page lives. */
 import { readHdr } from '../core/formats/hdr.js';
-import { surroundingsOf } from '../core/formats/surroundings.js';
-import type { Stage } from '../core/formats/stage.js';
-import type { StageRenderer } from '../stage/renderer.js';
+import { surroundingsOf } from '../core/scene/surroundings.js';
+import type { Stage } from '../core/scene/stage.js';
+import type { StageRenderer } from '../render/renderer.js';
 
 type Panorama = ReturnType<typeof readHdr>;
 const reads = new Map<string, Promise<Panorama>>();

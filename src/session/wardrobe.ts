@@ -6,8 +6,8 @@ import type { Problem } from '../core/effect/read.js';
 import type { Effect, Finish } from '../core/effect/schema.js';
 import { skeletonOf } from '../core/effect/skeleton.js';
 import { withVariant } from '../core/effect/variant.js';
-import { whoWears, type Wearing } from '../core/formats/wearing.js';
-import type { Stage } from '../core/formats/stage.js';
+import { whoWears, type Wearing } from '../core/scene/wearing.js';
+import type { Stage } from '../core/scene/stage.js';
 import { SURFACE_LEAVES } from '../core/ir/leaves.js';
 import { randomOf } from '../core/base/random.js';
 import { lower, type Program } from '../core/lower/lower.js';
@@ -16,9 +16,9 @@ import { budgetProblems } from '../core/targets/budgets.js';
 import { fillBlock } from '../core/targets/block.js';
 import { emitGlsl, type GlslText } from '../core/targets/glsl.js';
 import { evaluatorOf, type Evaluator } from '../core/targets/evaluate.js';
-import { movementOf, type MoveBy, type Movement } from '../core/analysis/surfacePlaces.js';
-import type { StageRenderer } from '../stage/renderer.js';
-import { SPILL_POINTS } from '../stage/spill.js';
+import { movementOf, type MoveBy, type Movement } from '../core/places/surface.js';
+import type { StageRenderer } from '../render/renderer.js';
+import { SPILL_POINTS } from '../render/spill.js';
 import { pictures } from './images.js';
 
 /** Programs that are remembered: undo goes back to one that was. */

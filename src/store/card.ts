@@ -1,7 +1,7 @@
 /** What lists show of a document, without the document. */
 import { strandsOf, type Effect } from '../core/effect/schema.js';
-import type { Stage } from '../core/formats/stage.js';
-import { effectsOn } from '../core/formats/wearing.js';
+import type { Stage } from '../core/scene/stage.js';
+import { effectsOn } from '../core/scene/wearing.js';
 
 export interface Card {
   readonly tags: readonly string[];

@@ -18,7 +18,7 @@ import { fileURLToPath } from 'node:url';
 import { stageOf } from '../../tests/fixtures/stages.js';
 import { emptyEffect } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
-import { writeStage } from '../core/formats/stage.js';
+import { writeStage } from '../core/scene/stage.js';
 import { loadDemo, seed } from '../server/demo.js';
 import { DATABASE, backUp, backUpDaily, newestGood, restore } from './backups.js';
 import { listEffects, listStages } from './cards.js';

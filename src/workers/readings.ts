@@ -1,7 +1,7 @@
 /** Messages of the readings worker: pictures, curves, levels, ranges, advice and cost, computed away from the page. */
 import type { Picture } from '../core/base/picture.js';
 import type { Advice } from '../core/analysis/advice.js';
-import type { RestPoints, Stand } from '../core/analysis/surfacePlaces.js';
+import type { RestPoints, Stand } from '../core/places/surface.js';
 import type { Brightest } from '../core/analysis/glow.js';
 import type { CostReading } from '../core/analysis/cost.js';
 import type { Levels } from '../core/analysis/levels.js';

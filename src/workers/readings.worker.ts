@@ -2,7 +2,7 @@
 import type { Picture } from '../core/base/picture.js';
 import type { Kind } from '../core/base/kinds.js';
 import { luminance } from '../core/optics/tone.js';
-import { movementOf, repeated, restLeaves, surfaceLeaves, type Movement } from '../core/analysis/surfacePlaces.js';
+import { movementOf, repeated, restLeaves, surfaceLeaves, type Movement } from '../core/places/surface.js';
 import { advise } from '../core/analysis/advice.js';
 import type { Brightest } from '../core/analysis/glow.js';
 import { measureLevels } from '../core/analysis/levels.js';

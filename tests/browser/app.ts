@@ -7,7 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { test as base, expect, type Page } from '@playwright/test';
 import { PerspectiveCamera, Vector3 } from 'three';
 import type { Effect } from '../../src/core/effect/schema.js';
-import type { Stage } from '../../src/core/formats/stage.js';
+import type { Stage } from '../../src/core/scene/stage.js';
 import { SERVER } from '../fixtures/server/build.js';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '../..');

@@ -5,7 +5,7 @@ import type { Effect, Strand } from '../../src/core/effect/schema.js';
 import { effectOf } from '../fixtures/sheets.js';
 import { drawn, expect, onCanvas, openBench, pixelAt, saved, test, type Served, withoutPicture } from './app.js';
 import { FIRST_STAGE } from '../../src/session/exports.js';
-import type { Stage } from '../../src/core/formats/stage.js';
+import type { Stage } from '../../src/core/scene/stage.js';
 import { Quaternion, Vector3 } from 'three';
 
 const ID = '0190b000-0000-7000-8000-00000000f001';

@@ -1,6 +1,6 @@
 /** Surfaces that move, have holes, edges and two sides: measured in pixels against closed forms. */
 import type { Strand } from '../../src/core/effect/schema.js';
-import type { Stage } from '../../src/core/formats/stage.js';
+import type { Stage } from '../../src/core/scene/stage.js';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';

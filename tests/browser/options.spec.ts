@@ -2,7 +2,7 @@
 import type { Page } from '@playwright/test';
 import { PNG } from 'pngjs';
 import type { Strand } from '../../src/core/effect/schema.js';
-import type { Stage } from '../../src/core/formats/stage.js';
+import type { Stage } from '../../src/core/scene/stage.js';
 import { readAt } from '../fixtures/read.js';
 import { expect, links, openBench, saved, test } from './app.js';
 import { OPEN, effect, onwards, prop, seenAt, shown, stageWith, v } from './panes.js';

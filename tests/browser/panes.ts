@@ -1,7 +1,7 @@
 /** Small stages of panes and balls in plain effects, for tests that measure pixels. */
 import type { Page } from '@playwright/test';
 import type { Effect, Input, Strand, Value } from '../../src/core/effect/schema.js';
-import type { Stage } from '../../src/core/formats/stage.js';
+import type { Stage } from '../../src/core/scene/stage.js';
 import { effectOf } from '../fixtures/sheets.js';
 import { stageOf } from '../fixtures/stages.js';
 import { expect, onCanvas, pixelAt, type Served } from './app.js';

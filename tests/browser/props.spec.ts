@@ -1,7 +1,7 @@
 /** The stage on the bench: several props in one effect, each with its own values; meshes of one's own; what is seen and measured. */
 import { BufferAttribute, BufferGeometry, Mesh, MeshStandardMaterial, TorusGeometry } from 'three';
 import type { Page } from '@playwright/test';
-import type { Stage } from '../../src/core/formats/stage.js';
+import type { Stage } from '../../src/core/scene/stage.js';
 import { drawn, expect, links, onCanvas, openBench, pixelAt, saved, stageCanvas, test, type Served } from './app.js';
 import { dropOnStage, meshFile } from './meshes.js';
 

@@ -1,7 +1,7 @@
 /** See-through surfaces and what they read: measured in pixels against geometry and the blending equations. */
 import type { Strand } from '../../src/core/effect/schema.js';
 import { readFileSync } from 'node:fs';
-import type { Stage } from '../../src/core/formats/stage.js';
+import type { Stage } from '../../src/core/scene/stage.js';
 import { readHdr } from '../../src/core/formats/hdr.js';
 import { drawn, expect, onCanvas, openBench, test } from './app.js';
 import { OPEN, effect, grey, onwards, plain, prop, seenAt, shown, stageWith, v, type Prop } from './panes.js';

@@ -1,6 +1,6 @@
 /** Who wears what is asked before it is taken; a draft that cannot be read is kept; one edit draws the rows that changed. */
 import type { Page } from '@playwright/test';
-import type { Stage } from '../../src/core/formats/stage.js';
+import type { Stage } from '../../src/core/scene/stage.js';
 import { expect, openBench, saved, test, type Served, withoutPicture } from './app.js';
 
 const KELP = { effect: '0190a000-0000-7000-8000-000000000005', stage: '0190a100-0000-7000-8000-000000000006' };

@@ -4,7 +4,7 @@
  */
 import { expect, test, type Page } from '@playwright/test';
 import { reach } from '../../src/core/base/reach.js';
-import { samplePlaces } from '../../src/core/analysis/places.js';
+import { samplePlaces } from '../../src/core/places/spread.js';
 import { strandsOf, type Effect, type Strand } from '../../src/core/effect/schema.js';
 import type { OutputName } from '../../src/core/effect/outputs.js';
 import { Builder } from '../../src/core/ir/builder.js';

@@ -2,7 +2,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { LEVEL_LINES, haloOf, type Light } from '../../src/core/optics/bloom.js';
 import { TONE, TONE_CURVES, srgbEncode, type Rgb } from '../../src/core/optics/tone.js';
-import type { Optics } from '../../src/core/formats/stage.js';
+import type { Optics } from '../../src/core/scene/stage.js';
 import { momentsOf, reachOf } from '../fixtures/halo.js';
 import { bundleFor } from '../fixtures/bundle.js';
 import { stageOf } from '../fixtures/stages.js';

@@ -1,7 +1,7 @@
 /** In a page: what the optics make of a picture, in numbers. */
 import { DataTexture, DataUtils, FloatType, LinearFilter, RGBAFormat, WebGLRenderTarget, WebGLRenderer } from 'three';
-import type { Optics } from '../../src/core/formats/stage.js';
-import { OpticsPasses } from '../../src/stage/optics.js';
+import type { Optics } from '../../src/core/scene/stage.js';
+import { OpticsPasses } from '../../src/render/optics.js';
 
 export interface Asked {
   readonly width: number;

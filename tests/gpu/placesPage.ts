@@ -1,15 +1,15 @@
 /** In a page: what the shaders have at a place of a prop, and what the CPU says of the same place. */
-import { pinsOf } from '../../src/core/formats/pins.js';
+import { pinsOf } from '../../src/core/scene/pins.js';
 import { readEffect } from '../../src/core/effect/read.js';
 import type { Effect } from '../../src/core/effect/schema.js';
-import { readStage, type Stage } from '../../src/core/formats/stage.js';
+import { readStage, type Stage } from '../../src/core/scene/stage.js';
 import { LEAVES, type Leaf } from '../../src/core/ir/leaves.js';
 import { widthOf } from '../../src/core/ir/types.js';
 import { lower } from '../../src/core/lower/lower.js';
 import { fillBlock } from '../../src/core/targets/block.js';
 import { emitGlsl } from '../../src/core/targets/glsl.js';
 import { Wardrobe, steadyOf } from '../../src/session/wardrobe.js';
-import { StageRenderer } from '../../src/stage/renderer.js';
+import { StageRenderer } from '../../src/render/renderer.js';
 import type { LeafValues } from '../../src/core/targets/wasm/runner.js';
 import type { MeshData } from '../../src/core/mesh/mesh.js';
 

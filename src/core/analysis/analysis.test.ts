@@ -4,11 +4,11 @@ import { stageOf } from '../../../tests/fixtures/stages.js';
 import { applyMend } from '../effect/mends.js';
 import { readEffect } from '../effect/read.js';
 import { DEFAULT_FINISH, type Effect, type Strand } from '../effect/schema.js';
-import type { Stage } from '../formats/stage.js';
+import type { Stage } from '../scene/stage.js';
 import { adviseOnStage } from './stageAdvice.js';
 import { advise } from './advice.js';
 import { readLoop } from './loop.js';
-import { samplePlaces } from './places.js';
+import { samplePlaces } from '../places/spread.js';
 import { measuredWhereOpen } from './measure.js';
 import { hullOf, readKinds, readRanges, readStrands, withRanges } from './reading.js';
 

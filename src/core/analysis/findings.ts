@@ -1,7 +1,7 @@
 /** All that is advised about an effect on its stage, in one list, less what the artist has waved aside. */
 import type { Effect } from '../effect/schema.js';
 import type { Mend } from '../effect/mends.js';
-import type { Prop, Stage } from '../formats/stage.js';
+import type { Prop, Stage } from '../scene/stage.js';
 import type { Program } from '../lower/lower.js';
 import type { Advice } from './advice.js';
 import { glowFindings, type Brightest, type GlowFinding } from './glow.js';

@@ -6,7 +6,7 @@ import { produce } from 'immer';
 import { reach } from '../base/reach.js';
 import { luminance, TONE, type Rgb } from '../optics/tone.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Strand } from '../effect/schema.js';
-import type { Optics } from '../formats/stage.js';
+import type { Optics } from '../scene/stage.js';
 
 /** The emission's brightest moment and place over the loop, scene-linear. */
 export interface Brightest {

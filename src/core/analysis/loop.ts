@@ -5,7 +5,7 @@ import { evaluatorOf } from '../targets/evaluate.js';
 import type { Program } from '../lower/lower.js';
 import type { Effect } from '../effect/schema.js';
 import type { Mend } from '../effect/mends.js';
-import { samplePlaces } from './places.js';
+import { samplePlaces } from '../places/spread.js';
 import { readMotions, seconds } from './periods.js';
 import { rates } from '../passes/rates.js';
 

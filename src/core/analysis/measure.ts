@@ -5,7 +5,7 @@ import type { Effect } from '../effect/schema.js';
 import { paramValues } from '../lower/params.js';
 import type { Program } from '../lower/lower.js';
 import { evaluatorOf, strandRoots, type Evaluator } from '../targets/evaluate.js';
-import { samplePlaces } from './places.js';
+import { samplePlaces } from '../places/spread.js';
 import { isBounded } from './reading.js';
 
 export interface Measured {

@@ -17,7 +17,7 @@ import { scalarise } from '../passes/scalarise.js';
 import { evaluate } from '../targets/reference.js';
 import { evaluatorOf } from '../targets/evaluate.js';
 import { FRAME_LEAVES, LEAVES, type Leaf, type Rate } from '../ir/leaves.js';
-import { samplePlaces } from './places.js';
+import { samplePlaces } from '../places/spread.js';
 import type { Mend } from '../effect/mends.js';
 
 export type Motion =

@@ -3,7 +3,7 @@ import { findOperator } from '../operators/catalogue.js';
 import type { OperatorRecord } from '../operators/record.js';
 import type { Mend } from '../effect/mends.js';
 import type { Effect } from '../effect/schema.js';
-import type { Prop, Stage } from '../formats/stage.js';
+import type { Prop, Stage } from '../scene/stage.js';
 import type { Leaf } from '../ir/leaves.js';
 import type { Program } from '../lower/lower.js';
 import { rates } from '../passes/rates.js';

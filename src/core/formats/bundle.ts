@@ -13,8 +13,8 @@ import { readEffect } from '../effect/read.js';
 import { MAX_FILE_BYTES, type Effect } from '../effect/schema.js';
 import { writeEffect } from '../effect/write.js';
 import { MAX_MESH_BYTES } from './glb.js';
-import { readStage, writeStage, type Stage } from './stage.js';
-import { copyStage } from './stageEdits.js';
+import { readStage, writeStage, type Stage } from '../scene/stage.js';
+import { copyStage } from '../scene/edits.js';
 
 export const MAX_BUNDLE_BYTES = 160 * 1024 * 1024;
 export const BUNDLE_LIMITS = { files: 512, unpacked: 256 * 1024 * 1024, document: MAX_FILE_BYTES, asset: MAX_MESH_BYTES };

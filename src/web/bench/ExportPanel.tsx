@@ -4,9 +4,9 @@ import { Dialog } from 'radix-ui';
 import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { writeEffect } from '../../core/effect/write.js';
-import { shareText } from '../../core/formats/shareText.js';
+import { shareText } from '../../core/export/shareText.js';
 import { bundleOf, download, fileStem, zipped } from '../../session/exports.js';
-import { STILL_SAMPLES } from '../../stage/still.js';
+import { STILL_SAMPLES } from '../../render/still.js';
 import { Select } from '../ui/Select.js';
 import { useBench, useBenchState } from './context.js';
 

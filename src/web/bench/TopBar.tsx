@@ -6,7 +6,7 @@ import { Link, useLocation } from 'react-router';
 import { effectDifferences, stageDifferences } from '../../core/effect/differences.js';
 import { renameEffect } from '../../core/effect/edits.js';
 import type { Effect } from '../../core/effect/schema.js';
-import type { Stage } from '../../core/formats/stage.js';
+import type { Stage } from '../../core/scene/stage.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { Asides } from './Asides.js';
 import { useBench, useBenchState } from './context.js';

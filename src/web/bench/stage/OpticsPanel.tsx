@@ -1,5 +1,5 @@
 /** Exposure, bloom and tone curve; they belong to the stage. */
-import type { Optics } from '../../../core/formats/stage.js';
+import type { Optics } from '../../../core/scene/stage.js';
 import { TONE_CURVES } from '../../../core/optics/tone.js';
 import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';

@@ -1,8 +1,8 @@
 /** What is drawn over the picture: pins with their numbers, and handles that move props and the key light. */
 import { Lightbulb, Move } from 'lucide-react';
 import { useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
-import { deletePin, pinsOf } from '../../../core/formats/pins.js';
-import { placeLight, placeProp, type Vec3 } from '../../../core/formats/stageEdits.js';
+import { deletePin, pinsOf } from '../../../core/scene/pins.js';
+import { placeLight, placeProp, type Vec3 } from '../../../core/scene/edits.js';
 import { showNumber } from '../../ui/arithmetic.js';
 import { useBench, useBenchState } from '../context.js';
 

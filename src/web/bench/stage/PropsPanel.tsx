@@ -10,8 +10,8 @@ import {
   duplicateProp,
   freshPropId,
   propOf,
-} from '../../../core/formats/stageEdits.js';
-import { keepStandIn, wear, whoWears } from '../../../core/formats/wearing.js';
+} from '../../../core/scene/edits.js';
+import { keepStandIn, wear, whoWears } from '../../../core/scene/wearing.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState } from '../context.js';
 

@@ -1,8 +1,8 @@
 /** The stage: which one, its key light, surroundings, ground, spill and viewpoints. */
 import { useState } from 'react';
-import { setViewpoint } from '../../../core/formats/stageEdits.js';
-import { SURROUNDINGS } from '../../../core/formats/surroundings.js';
-import type { Stage } from '../../../core/formats/stage.js';
+import { setViewpoint } from '../../../core/scene/edits.js';
+import { SURROUNDINGS } from '../../../core/scene/surroundings.js';
+import type { Stage } from '../../../core/scene/stage.js';
 import { useStages } from '../../data/library.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { Select } from '../../ui/Select.js';

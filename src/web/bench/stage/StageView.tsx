@@ -2,11 +2,11 @@
 import { Aperture, Box, Camera, Maximize, Move, Pin, Waves } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react';
-import { MAX_PINS, freshPinId, setPin } from '../../../core/formats/pins.js';
-import { whoWears } from '../../../core/formats/wearing.js';
+import { MAX_PINS, freshPinId, setPin } from '../../../core/scene/pins.js';
+import { whoWears } from '../../../core/scene/wearing.js';
 import { importMesh } from '../../../session/imports.js';
-import { STILL_SAMPLES } from '../../../stage/still.js';
-import { StageRenderer } from '../../../stage/renderer.js';
+import { STILL_SAMPLES } from '../../../render/still.js';
+import { StageRenderer } from '../../../render/renderer.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState } from '../context.js';
 import { PeekChip, PeekLegend, StillMark } from './PeekLegend.js';

@@ -3,7 +3,7 @@ import { Euler, Matrix3, Matrix4, PerspectiveCamera, Quaternion, Vector3 } from 
 import { randomFrom } from '../../../tests/fixtures/sheets.js';
 import type { Leaf } from '../ir/leaves.js';
 import { tangentOf } from '../mesh/slopes.js';
-import { repeated, restLeaves, standLeaves, surfaceLeaves, type RestPoints, type Stand } from './surfacePlaces.js';
+import { repeated, restLeaves, standLeaves, surfaceLeaves, type RestPoints, type Stand } from './surface.js';
 
 const random = randomFrom(11);
 const COUNT = 24;

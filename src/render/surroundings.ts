@@ -13,7 +13,7 @@ import {
   type WebGLRenderTarget,
   type WebGLRenderer,
 } from 'three';
-import type { Stage } from '../core/formats/stage.js';
+import type { Stage } from '../core/scene/stage.js';
 
 interface Panorama {
   readonly seen: DataTexture;

@@ -9,7 +9,7 @@ import { lower } from '../lower/lower.js';
 import { paramValues } from '../lower/params.js';
 import { evaluatorOf, type Evaluator } from '../targets/evaluate.js';
 import type { Problem } from '../effect/read.js';
-import { writeExr } from './exr.js';
+import { writeExr } from '../formats/exr.js';
 
 export const BAKE_FORMATS = ['png', 'exr'] as const;
 export type BakeFormat = (typeof BAKE_FORMATS)[number];

@@ -1,6 +1,6 @@
 /** Points of a mesh with all that it carries there, found by the triangle that each lies on. */
 import { Triangle, Vector3, type BufferAttribute, type BufferGeometry, type Mesh, type PerspectiveCamera } from 'three';
-import type { RestPoints, Stand } from '../core/analysis/surfacePlaces.js';
+import type { RestPoints, Stand } from '../core/places/surface.js';
 import type { Leaf } from '../core/ir/leaves.js';
 import { addAllSlopes, reducedOf } from './geometry.js';
 import { treeOf } from './rays.js';

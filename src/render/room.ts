@@ -1,6 +1,6 @@
 /** A plain room to see an effect in: a floor, and a wall of plates with ribs between them. */
 import { BoxGeometry, Color, Group, Mesh, MeshStandardMaterial, PlaneGeometry, type BufferGeometry, type Material } from 'three';
-import type { Stage } from '../core/formats/stage.js';
+import type { Stage } from '../core/scene/stage.js';
 
 const PLATES = 9;
 const PLATE = { width: 0.96, height: 2.6, depth: 0.05, pitch: 1.02 };

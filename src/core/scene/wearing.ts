@@ -1,6 +1,6 @@
 /** Which prop wears what: a stage's own word, and where it has none for the effect on the bench, that effect's home. */
 import type { Effect } from '../effect/schema.js';
-import { dressProp, partOf } from './stageEdits.js';
+import { dressProp, partOf } from './edits.js';
 import type { Prop, Stage } from './stage.js';
 
 export interface Wearing {

@@ -11,7 +11,7 @@ import {
   TorusGeometry,
 } from 'three';
 import type { MeshData } from '../core/mesh/mesh.js';
-import type { Primitive } from '../core/formats/stage.js';
+import type { Primitive } from '../core/scene/stage.js';
 import { edgesOf } from '../core/mesh/edges.js';
 import { slopesOf } from '../core/mesh/slopes.js';
 

@@ -12,7 +12,7 @@ import {
   type RawShaderMaterial,
   type WebGLRenderer,
 } from 'three';
-import { standLeaves } from '../core/analysis/surfacePlaces.js';
+import { standLeaves } from '../core/places/surface.js';
 import { LEAVES, type Leaf } from '../core/ir/leaves.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import type { BehindPass } from './behind.js';

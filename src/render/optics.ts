@@ -8,7 +8,7 @@ import {
   type Texture,
   type WebGLRenderer,
 } from 'three';
-import type { Optics } from '../core/formats/stage.js';
+import type { Optics } from '../core/scene/stage.js';
 import { bloomLevels, type BloomLevel } from '../core/optics/bloom.js';
 import { Screen, pass } from './screen.js';
 import { DISPLAY, DOWN, MEASURE, PREFILTER, UP } from './shaders.js';

@@ -14,7 +14,7 @@ import {
   propOf,
   setOverride,
   setViewpoint,
-} from './stageEdits.js';
+} from './edits.js';
 import { effectsOn, keepStandIn, standInOf, takenFrom, wear, whoWears } from './wearing.js';
 
 /** What every edit must leave: a stage that can be stored. */

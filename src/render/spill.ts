@@ -13,7 +13,7 @@ import {
   type RestPoints,
   type Stand,
   type SurfaceLeaves,
-} from '../core/analysis/surfacePlaces.js';
+} from '../core/places/surface.js';
 import { LEAVES } from '../core/ir/leaves.js';
 import type { LeafValues } from '../core/targets/wasm/runner.js';
 import { firstBehind, meshesKey } from './rays.js';
