@@ -129,7 +129,10 @@ export default tseslint.config(
   },
   {
     // What is to be known of an operator stands in its record, whoever asks.
-    files: ['src/{session,web,render,workers}/**/*.{ts,tsx}', 'src/core/{analysis,effect,export,formats,lower,places,scene}/**/*.ts'],
+    files: [
+      'src/{session,web,render,workers}/**/*.{ts,tsx}',
+      'src/core/{analysis,effect,export,formats,lower,places,scene}/**/*.ts',
+    ],
     ignores: ['**/*.test.ts', '**/*.test.tsx'],
     rules: {
       'no-restricted-syntax': [

@@ -25,11 +25,10 @@ import {
 import type { Stage } from '../src/core/scene/stage.js';
 import { bloomLevels } from '../src/core/optics/bloom.js';
 import type { Effect } from '../src/core/effect/schema.js';
-import { lower } from '../src/core/lower/lower.js';
 import { paramValues } from '../src/core/lower/params.js';
-import { fillBlock } from '../src/core/targets/block.js';
-import { emitGlsl } from '../src/core/targets/glsl.js';
+import { Graphics } from '../src/render/graphics.js';
 import { StageRenderer } from '../src/render/renderer.js';
+import { Materials } from '../src/core/scene/materials.js';
 import { SPILL_LIGHTS } from '../src/render/spill.js';
 import { DISPLAY, DOWN, PREFILTER, SCREEN_VERTEX, UP } from '../src/render/shaders.js';
 
@@ -51,20 +50,22 @@ function wait(canvas: HTMLCanvasElement): void {
 
 export async function setOurs(stage: Stage, worn: readonly Worn[]): Promise<void> {
   const canvas = document.createElement('canvas');
-  const renderer = new StageRenderer(canvas);
-  renderer.resize(WIDTH, HEIGHT, 1);
+  const renderer = new StageRenderer(new Graphics(canvas));
+  renderer.resize({ width: WIDTH, height: HEIGHT });
   renderer.setStage(stage);
-  renderer.lookFrom(stage.viewpoints[0]!);
-  const outfits = worn.map(({ prop, effect }) => {
-    const program = lower(effect, { build: 'live' });
-    const text = emitGlsl(program, { hoist: true, naming: 'ids', lit: effect.finish.lighting === 'lit' });
-    return { prop, text, finish: effect.finish, params: paramValues(program.params, effect) };
-  });
-  await renderer.dress(outfits);
+  renderer.looking.from(stage.viewpoints[0]!);
+  const pictures = new Map();
+  const materials = new Materials(pictures);
+  await renderer.dressing.dress(
+    worn.map(({ prop, effect }) => {
+      const { program, material } = materials.of(effect);
+      return { prop, shown: effect, program, material: material!, params: paramValues(program.params, effect) };
+    }),
+  );
   ours = {
     draw: (time) => {
-      for (const { prop, text, params } of outfits) renderer.setBlock(prop, text, fillBlock(text, params, time, 4));
-      renderer.draw({ adapt: false });
+      renderer.dressing.fill(stage, time, pictures);
+      renderer.frame.draw({ adapt: false });
       wait(canvas);
     },
   };

@@ -188,13 +188,17 @@ export class PeekPass {
     if (stand?.text === text) upload(this.gl, stand.buffer, block);
   }
 
-  /** Draws the values, then the picture with them in it, to the canvas. @param picture the scene, its depth behind the programs */
+  /**
+   * Draws the values, then the picture with them in it.
+   * @param picture the scene, its depth behind the programs; @param into null for the canvas
+   */
   draw(
     picture: WebGLRenderTarget,
     camera: PerspectiveCamera,
     meshOf: (prop: string) => Mesh | undefined,
     exposure: number,
     look: PeekLook,
+    into: WebGLRenderTarget | null,
   ): void {
     const { width, height } = picture;
     if (this.target?.width !== width || this.target.height !== height) {
@@ -211,7 +215,7 @@ export class PeekPass {
     this.renderer.setRenderTarget(this.target);
     this.renderer.render(this.scene, camera);
     this.renderer.setClearAlpha(clear);
-    this.screen.run(this.showing, null, {
+    this.screen.run(this.showing, into, {
       picture: picture.texture,
       values: this.target.texture,
       exposure: 2 ** exposure,
@@ -250,6 +254,7 @@ export class PeekPass {
 
   dispose(): void {
     this.target?.dispose();
+    for (const { buffer } of this.stands.values()) this.gl.deleteBuffer(buffer);
     for (const material of this.materials.values()) material.dispose();
     for (const part of [this.looked, this.showing, this.copying, this.screen]) part.dispose();
   }

@@ -42,6 +42,8 @@ const THIN = 0.2;
 /** How far behind a surface the nearest thing lies where it has none behind it, and where the stage ends: metres. */
 export const NOTHING = LEAVES.depthGap.fallback[0]!;
 export const FARTHEST = 100;
+/** Programs of what moves that are kept. */
+const REMEMBERED = 8;
 /** How far apart two neighbours may be before they are taken for the two sides of a seam. */
 const SEAM = 0.5;
 
@@ -65,7 +67,7 @@ function changeOver(plane: Float32Array, mask: Float32Array, width: number, step
 export class PlaceReader {
   private readonly still: RawShaderMaterial;
   /** For what moves its vertices. */
-  private readonly moving = new WeakMap<GlslText, RawShaderMaterial>();
+  private readonly moving = new Map<GlslText, RawShaderMaterial>();
 
   constructor(
     private readonly renderer: WebGLRenderer,
@@ -208,8 +210,15 @@ export class PlaceReader {
 
   private materialFor(text: GlslText | null): RawShaderMaterial {
     if (!text?.vertex) return this.still;
-    let made = this.moving.get(text);
-    if (!made) this.moving.set(text, (made = readingMaterial(text, this.state)));
+    const made = this.moving.get(text) ?? readingMaterial(text, this.state);
+    // The last to be read are kept.
+    this.moving.delete(text);
+    this.moving.set(text, made);
+    for (const [old, material] of this.moving) {
+      if (this.moving.size <= REMEMBERED) break;
+      material.dispose();
+      this.moving.delete(old);
+    }
     return made;
   }
 
@@ -273,5 +282,6 @@ export class PlaceReader {
 
   dispose(): void {
     this.still.dispose();
+    for (const material of this.moving.values()) material.dispose();
   }
 }

@@ -15,11 +15,11 @@ import {
   type SurfaceLeaves,
 } from '../core/places/surface.js';
 import { LEAVES } from '../core/ir/leaves.js';
+import { SPILL_POINTS } from '../core/scene/materials.js';
 import type { LeafValues } from '../core/targets/wasm/runner.js';
 import { firstBehind, meshesKey } from './rays.js';
 import { pointsOn, type OnMesh } from './surface.js';
 
-export const SPILL_POINTS = 256;
 /** Lights in the pool. */
 export const SPILL_LIGHTS = 6;
 

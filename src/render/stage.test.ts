@@ -19,7 +19,8 @@ import { ProgramState } from './programState.js';
 import { firstBehind } from './rays.js';
 import { STILL_SAMPLES, jitterOf, lightPlaceOf } from './still.js';
 import { makeRoom } from './room.js';
-import { SPILL_LIGHTS, SPILL_POINTS, Spill } from './spill.js';
+import { SPILL_POINTS } from '../core/scene/materials.js';
+import { SPILL_LIGHTS, Spill } from './spill.js';
 
 type PlanesOf = Partial<Record<Leaf, Float32Array[]>>;
 

@@ -15,7 +15,14 @@ import {
 } from 'three';
 import type { Stage } from '../core/scene/stage.js';
 
-interface Panorama {
+/** A picture of the whole sphere, twice as wide as high: linear, three numbers a texel, top row first. */
+export interface Panorama {
+  readonly width: number;
+  readonly height: number;
+  readonly rgb: Float32Array;
+}
+
+interface Lit {
   readonly seen: DataTexture;
   /** Blurred for every roughness. */
   readonly light: WebGLRenderTarget;
@@ -23,7 +30,7 @@ interface Panorama {
 
 export class Surroundings {
   readonly ambient = new AmbientLight(0xffffff, 1);
-  private readonly panoramas = new Map<string, Panorama>();
+  private readonly panoramas = new Map<string, Lit>();
 
   constructor(
     private readonly renderer: WebGLRenderer,
@@ -34,8 +41,7 @@ export class Surroundings {
     return this.panoramas.has(id);
   }
 
-  /** @param rgb linear, three numbers a texel, top row first: the whole sphere, twice as wide as high */
-  provide(id: string, { width, height, rgb }: { width: number; height: number; rgb: Float32Array }): void {
+  provide(id: string, { width, height, rgb }: Panorama): void {
     const texels = new Uint16Array(width * height * 4);
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++) {

@@ -3,7 +3,7 @@ import { effectOf } from '../../tests/fixtures/sheets.js';
 import { strandsOf, type Effect } from '../core/effect/schema.js';
 import type { Finding } from '../core/analysis/findings.js';
 import * as actions from './actions.js';
-import type { BenchState } from './bench.js';
+import type { BenchState } from './state.js';
 import { undoEntry } from './history.js';
 
 const benches: Opened[] = [];
@@ -75,7 +75,7 @@ test('on an empty sheet the first strand stands alone; names are told apart', as
 test('a drag is one step of the history; the soft range widens for what is typed', async () => {
   const b = await bench(tube());
   for (const v of [0.3, 0.4, 5]) actions.setLiteral(b.session, 'lit', 'low', v);
-  b.session.endGesture();
+  b.session.documents.endGesture();
   expect(b.state().history.past).toHaveLength(1);
   expect(b.strand('lit').inputs!.low).toEqual({ value: 5 });
   expect(b.effect().dials[0]!.soft).toEqual([0, 5]);
@@ -84,7 +84,7 @@ test('a drag is one step of the history; the soft range widens for what is typed
 
 test('with a variant shown, a dial changes the variant and nothing else', async () => {
   const b = await bench(tube());
-  b.session.setVariant('v');
+  b.session.choosing.variant('v');
   actions.setLiteral(b.session, 'lit', 'low', 0.7);
   expect(b.effect().variants[0]!.values).toEqual({ d1: 0.7 });
   expect(b.strand('lit').inputs!.low).toEqual({ value: 0.2 });
@@ -163,7 +163,7 @@ test('a finding is mended where its number is set: a factor, a colour’s intens
   const colour = { strand: 'hue', name: 'Hue', input: 'in', kind: 'colour', factor: 2 } as const;
   actions.mend(b.session, finding({ kind: 'brightness', knob: colour, factor: 8, label: '' }));
   expect(b.strand('hue').inputs!.in).toEqual({ value: { rgb: [1, 0, 0], intensity: 3, unit: 'stops' } });
-  b.session.editStage('', (draft) => void Object.assign(draft.optics.bloom, { on: false, intensity: 0 }));
+  b.session.documents.editStage('', (draft) => void Object.assign(draft.optics.bloom, { on: false, intensity: 0 }));
   actions.mend(b.session, finding({ kind: 'bloom-on', label: '' }));
   expect(b.state().stage.optics.bloom).toMatchObject({ on: true, intensity: 1 });
   actions.waveAside(b.session, finding(null));

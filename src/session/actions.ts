@@ -25,57 +25,68 @@ import { partOf, propOf, setOverride } from '../core/scene/edits.js';
 import { operatorOf } from '../core/operators/catalogue.js';
 import { WRAP_RECORDS, type Wrap } from '../core/operators/wraps.js';
 import { inputRecord } from '../core/operators/record.js';
-import type { BenchSession } from './bench.js';
+import type { Choosing } from './choosing.js';
+import type { Compiling } from './compiling.js';
+import type { Documents } from './documents.js';
+import type { BenchStore } from './state.js';
 
-const stateOf = (session: BenchSession) => session.store.getState();
-export const choose = (session: BenchSession, chosen: string | null): void => session.choose(chosen);
+/** What whoever edits needs of a bench. */
+export interface Hands {
+  readonly store: BenchStore;
+  readonly documents: Documents;
+  readonly choosing: Choosing;
+  readonly compiling: Pick<Compiling, 'flush'>;
+}
+
+const stateOf = (hands: Hands) => hands.store.getState();
+export const choose = (hands: Hands, chosen: string | null): void => hands.choosing.strand(chosen);
 
 /** Adds a strand under the chosen one, which becomes its first input. @returns its id */
-export function addUnderChosen(session: BenchSession, op: string, splice: boolean): string {
+export function addUnderChosen(hands: Hands, op: string, splice: boolean): string {
   // What the strand above it has become counts, not what it was a frame ago.
-  session.flush();
-  const { effect, chosen, readings } = stateOf(session);
+  hands.compiling.flush();
+  const { effect, chosen, readings } = stateOf(hands);
   const strands = strandsOf(effect);
   const after = chosen ?? strands[strands.length - 1]?.id ?? null;
   const id = freshId(effect, op);
   const { label } = operatorOf(op);
   const input = after === null ? null : firstInputFor(op, readings.get(after)?.kind ?? '1');
   const reads = after !== null && input !== null ? { strand: after, input } : undefined;
-  session.edit(`Add ${label}`, (draft) =>
+  hands.documents.edit(`Add ${label}`, (draft) =>
     addStrand(draft, { id, op, name: freshName(draft, label), after, ...(reads ? { reads } : {}), splice }),
   );
-  choose(session, id);
+  choose(hands, id);
   return id;
 }
 
 /** Deletes a strand and chooses its neighbour. */
-export function remove(session: BenchSession, id: string): void {
-  const strands = strandsOf(stateOf(session).effect);
+export function remove(hands: Hands, id: string): void {
+  const strands = strandsOf(stateOf(hands).effect);
   const place = strands.findIndex((s) => s.id === id);
   const neighbour = strands[place + 1] ?? strands[place - 1] ?? null;
-  session.edit(`Delete ${strands[place]!.name}`, (draft) => deleteStrand(draft, { id }));
-  choose(session, neighbour?.id ?? null);
+  hands.documents.edit(`Delete ${strands[place]!.name}`, (draft) => deleteStrand(draft, { id }));
+  choose(hands, neighbour?.id ?? null);
 }
 
-export function moveBy(session: BenchSession, id: string, rows: number): void {
-  const { effect } = stateOf(session);
+export function moveBy(hands: Hands, id: string, rows: number): void {
+  const { effect } = stateOf(hands);
   const place = strandsOf(effect).findIndex((s) => s.id === id);
-  session.edit(`Move ${strandOf(effect, id).name}`, (draft) => moveStrand(draft, { id, to: place + rows }));
+  hands.documents.edit(`Move ${strandOf(effect, id).name}`, (draft) => moveStrand(draft, { id, to: place + rows }));
 }
 
-export const bypass = (session: BenchSession, id: string): void =>
-  session.edit(`Bypass ${strandOf(stateOf(session).effect, id).name}`, (draft) => toggleBypass(draft, { id }));
+export const bypass = (hands: Hands, id: string): void =>
+  hands.documents.edit(`Bypass ${strandOf(stateOf(hands).effect, id).name}`, (draft) => toggleBypass(draft, { id }));
 
-export const swap = (session: BenchSession, id: string): void =>
-  session.edit(`Swap the inputs of ${strandOf(stateOf(session).effect, id).name}`, (draft) => swapInputs(draft, { id }));
+export const swap = (hands: Hands, id: string): void =>
+  hands.documents.edit(`Swap the inputs of ${strandOf(stateOf(hands).effect, id).name}`, (draft) => swapInputs(draft, { id }));
 
-export function wrap(session: BenchSession, id: string, how: Wrap): void {
-  const { effect } = stateOf(session);
+export function wrap(hands: Hands, id: string, how: Wrap): void {
+  const { effect } = stateOf(hands);
   const newId = freshId(effect, WRAP_RECORDS[how].op);
-  session.edit(`Wrap ${strandOf(effect, id).name}`, (draft) =>
+  hands.documents.edit(`Wrap ${strandOf(effect, id).name}`, (draft) =>
     wrapStrand(draft, { id, how, newId, dialId: freshDialId(effect) }),
   );
-  choose(session, newId);
+  choose(hands, newId);
 }
 
 export function freshDialId(effect: Effect): string {
@@ -87,16 +98,16 @@ export const dialAt = (effect: Effect, strand: string, input: string): Dial | un
   effect.dials.find((d) => d.strand === strand && d.input === input);
 
 /** Exposes an input as a dial, or takes its dial away. */
-export function toggleDial(session: BenchSession, strand: string, input: string): void {
-  const { effect } = stateOf(session);
+export function toggleDial(hands: Hands, strand: string, input: string): void {
+  const { effect } = stateOf(hands);
   const there = dialAt(effect, strand, input);
   if (there) {
-    session.edit(`Remove the dial ${dialLabel(effect, there)}`, (draft) => removeDial(draft, { id: there.id }));
+    hands.documents.edit(`Remove the dial ${dialLabel(effect, there)}`, (draft) => removeDial(draft, { id: there.id }));
     return;
   }
   const record = inputRecord(operatorOf(strandOf(effect, strand).op), input)!;
   const dial: Dial = { id: freshDialId(effect), strand, input, unit: record.unit ?? '', soft: [...record.soft], scale: 'linear' };
-  session.edit(`Make a dial of ${dialLabel(effect, dial)}`, (draft) => {
+  hands.documents.edit(`Make a dial of ${dialLabel(effect, dial)}`, (draft) => {
     const target = strandOf(draft, strand);
     // A dial turns a literal: an input that rested on its default gets that default as its own.
     const rests = target.inputs?.[input] ? undefined : literalIn(draft, strand, input);
@@ -109,14 +120,14 @@ export function toggleDial(session: BenchSession, strand: string, input: string)
  * Sets an input's literal. Where it is a dial, the variant that the chosen prop wears gets the value, or in the scope of
  * the prop that prop alone. Calls of one gesture become one step of the history.
  */
-export function setLiteral(session: BenchSession, strand: string, input: string, value: Value): void {
-  const { effect, variant, scope, prop } = stateOf(session);
+export function setLiteral(hands: Hands, strand: string, input: string, value: Value): void {
+  const { effect, variant, scope, prop } = stateOf(hands);
   const dial = dialAt(effect, strand, input);
   const label = dial ? dialLabel(effect, dial) : `${strandOf(effect, strand).name}, ${input}`;
   const mergeKey = `literal ${strand} ${input}`;
   if (dial && scope === 'prop') {
-    session.askFirst([prop], () =>
-      session.editStage(
+    hands.choosing.askFirst([prop], () =>
+      hands.documents.editStage(
         `Change ${label} on one prop`,
         (draft) => {
           keepStandIn(draft, effect);
@@ -127,7 +138,7 @@ export function setLiteral(session: BenchSession, strand: string, input: string,
     );
     return;
   }
-  session.edit(
+  hands.documents.edit(
     `Change ${label}`,
     (draft) => {
       const shown = dial && variant !== null ? draft.variants.find((v) => v.id === variant) : undefined;
@@ -143,16 +154,16 @@ export function setLiteral(session: BenchSession, strand: string, input: string,
 }
 
 /** Takes one prop's own value of a dial away: it follows its variant again. */
-export function followVariant(session: BenchSession, dial: Dial): void {
-  const { effect, prop } = stateOf(session);
-  session.editStage(`${dialLabel(effect, dial)} as in the variant`, (draft) =>
+export function followVariant(hands: Hands, dial: Dial): void {
+  const { effect, prop } = stateOf(hands);
+  hands.documents.editStage(`${dialLabel(effect, dial)} as in the variant`, (draft) =>
     setOverride(draft, { id: prop, effect: effect.id, dial: dial.id, value: undefined }),
   );
 }
 
-export function link(session: BenchSession, strand: string, name: string, input: Input | undefined): void {
-  const { effect } = stateOf(session);
-  session.edit(`Link ${strandOf(effect, strand).name}, ${name}`, (draft) => setInput(draft, { id: strand, name, input }));
+export function link(hands: Hands, strand: string, name: string, input: Input | undefined): void {
+  const { effect } = stateOf(hands);
+  hands.documents.edit(`Link ${strandOf(effect, strand).name}, ${name}`, (draft) => setInput(draft, { id: strand, name, input }));
 }
 
 /** The values that an input may show beyond its own literal: a prop's, and its variant's. */
@@ -172,43 +183,43 @@ export function literalOf(effect: Effect, { variant, overrides }: Showing, stran
 }
 
 /** Does what a finding proposes, in the scope that dials are turned in. */
-export function mend(session: BenchSession, finding: Finding): void {
+export function mend(hands: Hands, finding: Finding): void {
   const { mend: how } = finding;
   if (how?.kind === 'bloom-on') {
-    session.editStage('Turn bloom on', (draft) => {
+    hands.documents.editStage('Turn bloom on', (draft) => {
       draft.optics.bloom.on = true;
       if (draft.optics.bloom.intensity <= 0) draft.optics.bloom.intensity = 1;
     });
-  } else if (how?.kind === 'edit') session.edit(how.label, (draft) => applyMend(draft, how));
+  } else if (how?.kind === 'edit') hands.documents.edit(how.label, (draft) => applyMend(draft, how));
   else if (how) {
-    const { effect, variant, overrides } = stateOf(session);
+    const { effect, variant, overrides } = stateOf(hands);
     const { strand, input } = how.knob;
     const value = literalOf(effect, { variant, overrides }, strand, input);
     if (isColour(value)) {
       const intensity = value.unit === 'stops' ? Math.log2(how.factor) : how.factor;
-      setLiteral(session, strand, input, { ...value, intensity });
-    } else setLiteral(session, strand, input, how.factor);
-    session.endGesture();
+      setLiteral(hands, strand, input, { ...value, intensity });
+    } else setLiteral(hands, strand, input, how.factor);
+    hands.documents.endGesture();
   }
 }
 
 /** Findings that have been waved aside stay so, until they are all recalled. */
-export const waveAside = (session: BenchSession, { key }: Finding): void =>
-  session.edit('Dismiss advice', (draft) => dismiss(draft, { key }));
+export const waveAside = (hands: Hands, { key }: Finding): void =>
+  hands.documents.edit('Dismiss advice', (draft) => dismiss(draft, { key }));
 
-export const recallAdvice = (session: BenchSession): void =>
-  session.edit('Show dismissed advice', (draft) => recallDismissed(draft));
+export const recallAdvice = (hands: Hands): void =>
+  hands.documents.edit('Show dismissed advice', (draft) => recallDismissed(draft));
 
 /** Keeps the chosen prop's values under a name, as a variant that it then wears. */
-export function saveAsVariant(session: BenchSession, name: string): void {
-  const { effect, variant, overrides, prop } = stateOf(session);
+export function saveAsVariant(hands: Hands, name: string): void {
+  const { effect, variant, overrides, prop } = stateOf(hands);
   const taken = new Set(effect.variants.map((v) => v.id));
   let id = '';
   for (let k = 1; id === '' || taken.has(id); k++) id = `v${k}`;
   const values = Object.fromEntries([...valuesOver(effect, variant, overrides)].map(([dial, value]) => [dial.id, value]));
-  session.askFirst([prop], () => {
-    session.edit(`Save the variant ${name}`, (draft) => addVariant(draft, { id, name, values }));
-    session.editStage(`Wear ${name}`, (draft) => {
+  hands.choosing.askFirst([prop], () => {
+    hands.documents.edit(`Save the variant ${name}`, (draft) => addVariant(draft, { id, name, values }));
+    hands.documents.editStage(`Wear ${name}`, (draft) => {
       wear(draft, effect, { id: prop, variant: id });
       partOf(propOf(draft, prop))!.overrides = {};
     });

@@ -2,7 +2,7 @@
 import { readEffect } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
 import { readStage, type Stage } from '../core/scene/stage.js';
-import type { Aside } from './documents.js';
+import type { Aside } from './drafts.js';
 import type { SaveReply, Send } from './autosave.js';
 import { recall, remember } from './remembered.js';
 

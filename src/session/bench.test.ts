@@ -19,7 +19,7 @@ import { whoWears } from '../core/scene/wearing.js';
 import type { Readings } from '../workers/readings.js';
 import * as actions from './actions.js';
 import { OpenFailure } from './api.js';
-import { pendingStore } from './documents.js';
+import { pendingStore } from './drafts.js';
 
 const open: Opened[] = [];
 const kept = async (opening: Promise<Opened>): Promise<Opened> => {
@@ -42,19 +42,19 @@ const tube = (more: object = {}) =>
     more,
   );
 const turn = (b: Opened, value: number) =>
-  b.session.edit('Turn', (d) => setInput(d, { id: 'lit', name: 'low', input: { value } }), 'turn');
+  b.session.documents.edit('Turn', (d) => setInput(d, { id: 'lit', name: 'low', input: { value } }), 'turn');
 
 describe('what an edit costs', () => {
   test('numbers change no program: the worker is told numbers, and ranges are asked for away from the page', async () => {
     const b = await kept(openEffect(tube()));
-    b.session.attach(fakeRenderer().renderer);
+    b.session.frames.attach(fakeRenderer().renderer);
     await settled(150);
     // The worker has no places yet: it waits for them.
     b.readings.say({ kind: 'idle', number: 1 });
     const { program, problems, readings } = b.state();
     expect([b.readings.count('program'), b.readings.count('ranges')]).toEqual([1, 1]);
     for (let k = 0; k < 50; k++) turn(b, k / 50);
-    b.session.flush();
+    b.session.compiling.flush();
     expect(b.readings.count('program')).toBe(1);
     // One question is under way; the others wait, and only the newest of them counts.
     expect(b.readings.count('ranges')).toBe(1);
@@ -70,14 +70,14 @@ describe('what an edit costs', () => {
   test('however many edits of the sheet come in a frame, it is compiled once, under a number of its own', async () => {
     const b = await kept(openEffect(tube()));
     for (const shape of ['square', 'saw', 'triangle'])
-      b.session.edit('Shape', (d) => setOption(d, { id: 'hum', name: 'shape', value: shape }));
+      b.session.documents.edit('Shape', (d) => setOption(d, { id: 'hum', name: 'shape', value: shape }));
     await settled();
     const programs = b.readings.posted.flatMap((r) => (r.kind === 'program' ? [r.number] : []));
     expect(programs).toEqual([1, 2]);
   });
   test('an edit sets the store once, and once more at most when it is compiled', async () => {
     const b = await kept(openEffect(tube()));
-    await b.session.saveNow();
+    await b.session.saving.now();
     turn(b, 0.3);
     await settled();
     let sets = 0;
@@ -86,7 +86,7 @@ describe('what an edit costs', () => {
     expect(sets).toBe(1);
     await settled();
     expect(sets).toBe(1);
-    b.session.edit('Shape', (d) => setOption(d, { id: 'hum', name: 'shape', value: 'saw' }));
+    b.session.documents.edit('Shape', (d) => setOption(d, { id: 'hum', name: 'shape', value: 'saw' }));
     await settled();
     expect(sets).toBe(3);
     stop();
@@ -97,7 +97,7 @@ describe('what an edit costs', () => {
     const before = b.state().readings;
     expect(before.get('hum')!.range).toEqual([{ low: -1, high: 1 }]);
     actions.addUnderChosen(b.session, 'noise', false);
-    b.session.flush();
+    b.session.compiling.flush();
     const after = b.state().readings;
     for (const id of ['t', 'hum', 'lit']) expect(after.get(id)).toBe(before.get(id));
     expect(after.get('noise')).toMatchObject({ kind: '1', range: null });
@@ -105,13 +105,14 @@ describe('what an edit costs', () => {
   test('a mesh is handed to the renderer once, however long a prop is dragged', async () => {
     const b = await kept(openEffect(tube()));
     const { renderer, count } = fakeRenderer();
-    b.session.attach(renderer);
-    b.session.editStage('Add', (d) => {
+    b.session.frames.attach(renderer);
+    b.session.documents.editStage('Add', (d) => {
       addAsset(d, { key: 'k', asset: { sha256: 'a'.repeat(64), name: 'x.glb', type: 'model/gltf-binary', size: 1 } });
       addProp(d, { id: 'rock-1', name: 'Rock', source: { asset: 'k' }, place: [0, 0, 0], effect: null });
     });
     const [before, dressed] = [count('setStage'), count('dress')];
-    for (let k = 0; k < 20; k++) b.session.editStage('Drag', (d) => placeProp(d, { id: 'rock-1', place: [k, 0, 0] }), 'drag');
+    for (let k = 0; k < 20; k++)
+      b.session.documents.editStage('Drag', (d) => placeProp(d, { id: 'rock-1', place: [k, 0, 0] }), 'drag');
     await settled(20);
     expect(count('setStage')).toBe(before + 20);
     // The same programs on the same meshes: nothing is to be dressed.
@@ -119,17 +120,17 @@ describe('what an edit costs', () => {
   });
   test('a sheet that cannot be worked out is said, and the bench goes on', async () => {
     const b = await kept(openEffect(tube()));
-    const wardrobe = (b.session as unknown as { wardrobe: { update: () => void } }).wardrobe;
-    const { update } = wardrobe;
-    wardrobe.update = () => {
+    const { worn } = b.session.compiling;
+    const { update } = worn;
+    worn.update = () => {
       throw new Error('too deep');
     };
     turn(b, 0.5);
-    b.session.flush();
+    b.session.compiling.flush();
     expect(b.state().notice).toContain('too deep');
-    wardrobe.update = update;
+    worn.update = update;
     turn(b, 0.6);
-    expect(() => b.session.flush()).not.toThrow();
+    expect(() => b.session.compiling.flush()).not.toThrow();
     expect(b.strand('lit').inputs!.low).toEqual({ value: 0.6 });
   });
 });
@@ -143,9 +144,9 @@ describe('the readings worker', () => {
   test('pictures of a sheet that is no longer are not shown', async () => {
     const b = await kept(openEffect(tube()));
     const shown: number[] = [];
-    b.session.onReadings((r) => shown.push(r.number));
-    b.session.edit('Shape', (d) => setOption(d, { id: 'hum', name: 'shape', value: 'saw' }));
-    b.session.flush();
+    b.session.readings.onReadings((r) => shown.push(r.number));
+    b.session.documents.edit('Shape', (d) => setOption(d, { id: 'hum', name: 'shape', value: 'saw' }));
+    b.session.compiling.flush();
     b.readings.say(drawn(1));
     b.readings.say(drawn(2));
     expect(shown).toEqual([2]);
@@ -155,7 +156,7 @@ describe('the readings worker', () => {
     await settled(150);
     expect(b.readings.count('draw')).toBe(1);
     // Meanwhile the prop's places have come, say.
-    b.session.choose('hum');
+    b.session.choosing.strand('hum');
     b.readings.say({ kind: 'idle', number: 1 });
     await settled(150);
     expect(b.readings.count('draw')).toBe(2);
@@ -166,7 +167,7 @@ describe('the readings worker', () => {
   });
   test('one that dies is said, and told everything again', async () => {
     const b = await kept(openEffect(tube()));
-    b.session.attach(fakeRenderer().renderer);
+    b.session.frames.attach(fakeRenderer().renderer);
     const before = b.readings.posted.length;
     b.readings.die();
     expect(b.state().notice).toContain('out of memory');
@@ -187,21 +188,21 @@ describe('undo', () => {
     let b = await kept(openEffect(tube()));
     actions.bypass(b.session, 'hum');
     actions.bypass(b.session, 'hum');
-    b.session.edit('Two', (d) => {
+    b.session.documents.edit('Two', (d) => {
       setInput(d, { id: 'hum', name: 'phase', input: { value: 0.25 } });
       setInput(d, { id: 'hum', name: 'rate', input: undefined });
       setInput(d, { id: 'hum', name: 'rate', input: { value: 5 } });
     });
-    await b.session.saveNow();
+    await b.session.saving.now();
     b = await kept(b.reload());
     expect([b.state().notice, b.state().history.past.map((e) => e.label)]).toEqual([null, ['Bypass Hum', 'Bypass Hum', 'Two']]);
-    for (let k = 0; k < 3; k++) b.session.undo();
+    for (let k = 0; k < 3; k++) b.session.documents.undo();
     expect(b.state().effect).toEqual({ ...tube(), id: b.state().effect.id });
   });
   test('begins anew for a document that was changed elsewhere, and says so', async () => {
     let b = await kept(openEffect(tube()));
     turn(b, 0.4);
-    await b.session.saveNow();
+    await b.session.saving.now();
     const path = `/api/effects/${b.state().effect.id}`;
     const theirs = JSON.parse(b.server.documents.get(path)!.text) as Effect;
     await b.session.close();
@@ -215,23 +216,23 @@ describe('undo', () => {
     layStage(server, stageOf());
     server.shared.set('tide', shared.shared[0]);
     let b = await kept(openOn(server, lay(server, tube(shared))));
-    b.session.attach(fakeRenderer().renderer);
+    b.session.frames.attach(fakeRenderer().renderer);
     await settled();
-    b.session.turnShared('tide', 0.9);
+    b.session.shared.turn('tide', 0.9);
     await settled(250);
     expect(server.shared.get('tide')).toMatchObject({ value: 0.9 });
-    b.session.undo();
+    b.session.documents.undo();
     await settled(250);
     expect(server.shared.get('tide')).toMatchObject({ value: 0.4 });
     b = await kept(b.reload());
-    b.session.attach(fakeRenderer().renderer);
+    b.session.frames.attach(fakeRenderer().renderer);
     await settled(20);
     expect(b.state().effect.shared[0]!.value).toBe(0.4);
     // What somebody else turned is followed, and is no step of one's own.
     server.shared.set('tide', { ...shared.shared[0], value: 0.7 });
     const steps = b.state().history.past.length;
     b = await kept(b.reload());
-    b.session.attach(fakeRenderer().renderer);
+    b.session.frames.attach(fakeRenderer().renderer);
     await settled(20);
     expect([b.state().effect.shared[0]!.value, b.state().history.past.length]).toEqual([0.7, steps]);
   });
@@ -252,10 +253,10 @@ describe('opening', () => {
     ]);
     // It stays, whatever is done meanwhile, until it is let go.
     turn(b, 0.9);
-    await b.session.saveNow();
+    await b.session.saving.now();
     b = await kept(b.reload());
     expect(b.state().asides).toHaveLength(1);
-    await b.session.letGo(b.state().asides[0]!);
+    await b.session.saving.letGo(b.state().asides[0]!);
     b = await kept(b.reload());
     expect(b.state().asides).toEqual([]);
   });
@@ -283,25 +284,25 @@ describe('opening', () => {
   });
   test('what is neither confirmed nor kept is at risk, nothing else', async () => {
     const b = await kept(openEffect(tube()));
-    expect(b.session.atRisk).toBe(false);
+    expect(b.session.saving.atRisk).toBe(false);
     turn(b, 0.5);
-    expect(b.session.atRisk).toBe(true);
-    await b.session.hold();
-    expect(b.session.atRisk).toBe(false);
+    expect(b.session.saving.atRisk).toBe(true);
+    await b.session.saving.hold();
+    expect(b.session.saving.atRisk).toBe(false);
   });
   test('a conflict whose other side cannot be taken leaves everything as it is, with a sentence', async () => {
     const b = await kept(openEffect(tube()));
     const path = `/api/effects/${b.state().effect.id}`;
     b.server.put(path, JSON.stringify({ ...tube(), id: b.state().effect.id, name: 'Theirs' }));
     turn(b, 0.5);
-    await b.session.saveNow();
+    await b.session.saving.now();
     expect(b.state().saved.state).toBe('conflict');
     const { fetch } = b.server;
     globalThis.fetch = (input, init) => (init?.method === 'PUT' ? Promise.reject(new Error('down')) : fetch(input, init));
-    await expect(b.session.takeTheirs()).resolves.toBeUndefined();
+    await expect(b.session.saving.takeTheirs()).resolves.toBeUndefined();
     expect([b.state().saved.state, b.state().notice]).toEqual(['conflict', expect.stringContaining('still here')]);
     globalThis.fetch = fetch;
-    await b.session.takeTheirs();
+    await b.session.saving.takeTheirs();
     expect(b.state().effect.name).toBe('Theirs');
   });
 });
@@ -319,7 +320,7 @@ describe('whose props they are', () => {
     lay(server, { ...tube(), name: 'Kelp', home: { stage: 'garden', prop: 'tube-1', viewpoint: 'front' } }, 'kelp');
     const id = lay(server, { ...tube(), name: 'Guest', home: { stage: 'garden', prop: '', viewpoint: '' } });
     const b = await kept(openOn(server, id));
-    b.session.attach(fakeRenderer().renderer);
+    b.session.frames.attach(fakeRenderer().renderer);
     await settled();
     return b;
   };
@@ -330,24 +331,24 @@ describe('whose props they are', () => {
     const { effect } = b.state();
     // It stands in there, and nothing is written.
     expect(whoWears(b.state().stage, effect)[0]).toMatchObject({ prop: 'tube-1', effect: effect.id });
-    b.session.setVariant(null);
+    b.session.choosing.variant(null);
     expect([worn(b), b.state().question!.text]).toEqual([['kelp', 'kelp'], expect.stringContaining('Kelp')]);
-    b.session.answer(false);
+    b.session.choosing.answer(false);
     expect([worn(b), b.state().question]).toEqual([['kelp', 'kelp'], null]);
-    b.session.setVariant(null);
-    b.session.answer(true);
+    b.session.choosing.variant(null);
+    b.session.choosing.answer(true);
     expect(worn(b)).toEqual([effect.id, 'kelp']);
   });
   test('on a copy of a stage its props are one’s own to take', async () => {
     let b = await setUp();
-    await b.session.standOn('garden', true);
-    await b.session.saveNow();
+    await b.session.documents.standOn('garden', true);
+    await b.session.saving.now();
     expect(b.rehomed()).toBe(1);
     b = await kept(b.reload());
-    b.session.attach(fakeRenderer().renderer);
+    b.session.frames.attach(fakeRenderer().renderer);
     await settled();
     expect(b.state().stage.id).not.toBe('garden');
-    b.session.setVariant(null);
+    b.session.choosing.variant(null);
     expect(b.state().question).toBeNull();
     expect(worn(b)).toEqual([b.state().effect.id, 'kelp']);
     expect(JSON.parse(b.server.documents.get('/api/stages/garden')!.text)).toEqual(JSON.parse(JSON.stringify(garden())));
@@ -355,26 +356,26 @@ describe('whose props they are', () => {
   test('another stage leaves the effect its undo, the switch among it', async () => {
     let b = await setUp();
     turn(b, 0.6);
-    await b.session.standOn(FALLBACK, false);
-    await b.session.saveNow();
+    await b.session.documents.standOn(FALLBACK, false);
+    await b.session.saving.now();
     b = await kept(b.reload());
     expect([b.state().notice, b.state().stage.id]).toEqual([null, FALLBACK]);
     expect(b.state().history.past.map((e) => e.label)).toEqual(['Turn', 'Stand on another stage']);
-    b.session.undo();
+    b.session.documents.undo();
     expect(b.rehomed()).toBe(1);
     expect(b.state().effect.home!.stage).toBe('garden');
   });
   test('a prop that does not wear the effect is never the chosen one', async () => {
     const b = await kept(openEffect(tube()));
-    b.session.editStage('Add', (d) =>
+    b.session.documents.editStage('Add', (d) =>
       addProp(d, { id: 'bare-1', name: 'Bare', source: d.props[0]!.source, place: [3, 0, 0], effect: null }),
     );
-    b.session.chooseProp('bare-1');
+    b.session.choosing.prop('bare-1');
     expect(b.state().prop).toBe('tube-1');
-    b.session.editStage('Dress', (d) => dressProp(d, { id: 'bare-1', effect: b.state().effect.id }));
-    b.session.chooseProp('bare-1');
+    b.session.documents.editStage('Dress', (d) => dressProp(d, { id: 'bare-1', effect: b.state().effect.id }));
+    b.session.choosing.prop('bare-1');
     expect(b.state().prop).toBe('bare-1');
-    b.session.editStage('Bare', (d) => dressProp(d, { id: 'bare-1', effect: null }));
+    b.session.documents.editStage('Bare', (d) => dressProp(d, { id: 'bare-1', effect: null }));
     expect(b.state().prop).toBe('tube-1');
   });
 });
@@ -382,13 +383,13 @@ describe('whose props they are', () => {
 test('a peek follows its strand: it is held, locked, and ends with what it peeks at', async () => {
   const b = await kept(openEffect(tube()));
   const { renderer, count } = fakeRenderer();
-  b.session.attach(renderer);
-  b.session.peekAt('hum', false);
+  b.session.frames.attach(renderer);
+  b.session.frames.peekAt('hum', false);
   expect(b.state().peek).toMatchObject({ of: 'hum', locked: false, kind: '1', lanes: 1 });
-  b.session.peekAt('hum', true);
+  b.session.frames.peekAt('hum', true);
   expect(b.state().peek!.locked).toBe(true);
   expect(count('wearPeek')).toBe(1);
-  b.session.peekAt('nobody', false);
+  b.session.frames.peekAt('nobody', false);
   expect(b.state().peek!.of).toBe('hum');
   actions.remove(b.session, 'hum');
   await settled();

@@ -1,112 +1,124 @@
-/** Opening documents: the server's, or what this browser still holds of them. */
-import { createStore as createKeyStore, del, get, set } from 'idb-keyval';
-import type { Loaded } from './api.js';
-import { OpenFailure } from './api.js';
-import type { Pending, PendingStore } from './autosave.js';
+/** The documents of a bench: edits, undo, and what follows from each. There is one way in which a document changes. */
+import type { Draft } from 'immer';
+import { v7 as uuid } from 'uuid';
+import type { Effect } from '../core/effect/schema.js';
+import { copyStage } from '../core/scene/edits.js';
+import type { Stage } from '../core/scene/stage.js';
+import { createDocument, loadStage } from './api.js';
+import { record, redoEntry, seal, undoEntry, type History } from './history.js';
+import { propState, type BenchState, type BenchStore, type DocumentName, type Shown } from './state.js';
 
-/** A store that forgets at the end, for browsers that refuse to keep anything. */
-function memoryStore(): PendingStore {
-  const kept = new Map<string, Pending>();
-  return {
-    lasting: false,
-    get: (key) => Promise.resolve(kept.get(key)),
-    set: (key, value) => Promise.resolve(void kept.set(key, value)),
-    del: (key) => Promise.resolve(void kept.delete(key)),
-  };
+/** What has changed, and what was before. `taken` comes from elsewhere: it is saved there, and is nobody's step here. */
+export interface Change {
+  readonly changed: Partial<Shown>;
+  readonly before: Shown;
+  readonly how: 'edited' | 'taken';
 }
 
-export async function pendingStore(): Promise<PendingStore> {
-  try {
-    const store = createKeyStore('wispen', 'pending');
-    await set('probe', 1, store);
-    await del('probe', store);
-    return {
-      lasting: true,
-      get: (key) => get<Pending>(key, store),
-      set: (key, value) => set(key, value, store),
-      del: (key) => del(key, store),
-    };
-  } catch {
-    return memoryStore();
+export class Documents {
+  private readonly listeners = new Set<(change: Change) => void>();
+
+  constructor(private readonly store: BenchStore) {}
+
+  edit(label: string, recipe: (draft: Effect) => void, mergeKey: string | null = null): void {
+    this.change('effect', label, recipe as (draft: Draft<Effect>) => void, mergeKey);
   }
-}
 
-/** A draft of this browser's that can no longer be read: kept until somebody lets it go. */
-export interface Aside {
-  /** Where it is kept. */
-  readonly key: string;
-  /** What of it cannot be read. */
-  readonly why: string;
-  readonly document: unknown;
-}
-
-export interface Opening<T> {
-  readonly document: T;
-  readonly version: number;
-  readonly savedAt: Date;
-  readonly pending: Pending | null;
-  readonly asides: readonly Aside[];
-}
-
-/** Reads a draft. @returns the document, or the sentence of what is wrong with it */
-export type ReadDraft<T> = (
-  kept: unknown,
-) => { readonly ok: true; readonly document: T } | { readonly ok: false; readonly why: string };
-
-/** Drafts that were put aside under a key before. */
-async function asidesOf(store: PendingStore, key: string, read: ReadDraft<unknown>): Promise<Aside[]> {
-  const found: Aside[] = [];
-  for (let n = 1; ; n++) {
-    const place = `${key} aside ${n}`;
-    const kept = await store.get(place).catch(() => undefined);
-    if (!kept) return found;
-    // One that was let go leaves its place, so that those after it are found.
-    if (kept.document === null) continue;
-    const result = read(kept.document);
-    found.push({ key: place, why: result.ok ? 'it can be read again' : result.why, document: kept.document });
+  editStage(label: string, recipe: (draft: Stage) => void, mergeKey: string | null = null): void {
+    this.change('stage', label, recipe as (draft: Draft<Stage>) => void, mergeKey);
   }
-}
 
-/** Puts a draft that cannot be read aside, where nothing writes over it. */
-async function putAside(store: PendingStore, key: string, kept: Pending): Promise<void> {
-  let n = 1;
-  while (await store.get(`${key} aside ${n}`)) n++;
-  await store.set(`${key} aside ${n}`, kept);
-  await store.del(key);
-}
-
-/** Somebody has it as a file, or does not want it. */
-export const letGo = (store: PendingStore, { key }: Aside): Promise<void> =>
-  store.set(key, { base: 0, document: null, sent: null });
-
-/**
- * The server's document, or what this browser still holds of it.
- * @throws the loader's failure, with the drafts that were put aside
- */
-export async function openDocument<T>(
-  store: PendingStore,
-  key: string,
-  load: () => Promise<Loaded<T>>,
-  read: ReadDraft<T>,
-): Promise<Opening<T>> {
-  let kept = await store.get(key).catch(() => undefined);
-  const draft = kept ? read(kept.document) : null;
-  const mine = draft?.ok ? draft.document : null;
-  if (kept && !mine) {
-    // Nothing that was typed is thrown away because this version cannot read it.
-    await putAside(store, key, kept);
-    kept = undefined;
+  private change<D extends DocumentName>(
+    name: D,
+    label: string,
+    recipe: (draft: Draft<BenchState[D]>) => void,
+    mergeKey: string | null,
+  ): void {
+    const state = this.store.getState();
+    if (state.following) return;
+    const result = record(state.history, name, state[name], label, mergeKey, recipe);
+    if (result) this.apply({ [name]: result.value }, result.history);
   }
-  const asides = await asidesOf(store, key, read);
-  let loaded: Loaded<T> | null = null;
-  try {
-    loaded = await load();
-  } catch (error) {
-    if (!mine || (error instanceof OpenFailure && error.reason === 'gone' && kept!.base > 0))
-      throw error instanceof OpenFailure ? error.with(asides) : error;
+
+  /** The end of a drag or of a run of typing. */
+  endGesture(): void {
+    this.store.setState(({ history }) => ({ history: seal(history) }));
   }
-  if (kept && mine && !(loaded && JSON.stringify(loaded.document) === JSON.stringify(mine)))
-    return { document: mine, version: kept.base, savedAt: loaded?.savedAt ?? new Date(0), pending: kept, asides };
-  if (kept) await store.del(key);
-  return { ...loaded!, pending: null, asides };
+
+  undo(): void {
+    const { history } = this.store.getState();
+    const entry = history.past[history.past.length - 1];
+    if (entry)
+      this.travel(entry.document, (value) => undoEntry(value, entry), {
+        past: history.past.slice(0, -1),
+        future: [entry, ...history.future],
+      });
+  }
+
+  redo(): void {
+    const { history } = this.store.getState();
+    const entry = history.future[0];
+    if (entry)
+      this.travel(entry.document, (value) => redoEntry(value, entry), {
+        past: [...history.past, entry],
+        future: history.future.slice(1),
+      });
+  }
+
+  private travel(name: DocumentName, go: <T extends Effect | Stage>(value: T) => T, history: History<DocumentName>): void {
+    const { following, effect, stage } = this.store.getState();
+    if (following) return;
+    this.apply(name === 'effect' ? { effect: go(effect) } : { stage: go(stage) }, history);
+  }
+
+  /** A changed document, with the steps that lead to it. The store is set once, and everybody follows. */
+  apply(changed: Partial<Shown>, history: History<DocumentName>): void {
+    this.set(changed, { history }, 'edited');
+  }
+
+  /** Takes what somebody else has made of a document. */
+  take(changed: Partial<Shown>, more: Partial<BenchState> = {}): void {
+    this.set(changed, more, 'taken');
+  }
+
+  private set(changed: Partial<Shown>, more: Partial<BenchState>, how: Change['how']): void {
+    const before = this.store.getState();
+    const shown = { effect: changed.effect ?? before.effect, stage: changed.stage ?? before.stage };
+    const alive = new Set(shown.effect.strands.map((s) => s.id));
+    const chosen = before.chosen !== null && alive.has(before.chosen) ? before.chosen : null;
+    const kept = before.kept.every((id) => alive.has(id)) ? before.kept : before.kept.filter((id) => alive.has(id));
+    this.store.setState({ chosen, kept, ...changed, ...more, ...propState(shown, before.prop) });
+    for (const l of this.listeners) l({ changed, before, how });
+  }
+
+  /** Called after each change, in the order in which they asked for it. */
+  onChange(listener: (change: Change) => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  get shown(): Shown {
+    const { effect, stage } = this.store.getState();
+    return { effect, stage };
+  }
+
+  /** Takes what the tab that edits has, in a tab that follows. */
+  show({ effect, stage }: Shown): void {
+    const before = this.store.getState();
+    if (!before.following) return;
+    this.take(JSON.stringify(before.stage) === JSON.stringify(stage) ? { effect } : { effect, stage });
+  }
+
+  /** Puts the effect on another stage, or on a copy of it that is its own. @throws with a sentence; then it stays where it is */
+  async standOn(id: string, copy: boolean): Promise<void> {
+    const { effect } = this.store.getState();
+    let there = id;
+    if (copy) {
+      const { document } = await loadStage(id);
+      there = uuid();
+      const name = `${document.name.slice(0, 80)}, for ${effect.name}`.slice(0, 120);
+      await createDocument('stage', copyStage(document, { id: there, name, worn: {} }));
+    }
+    this.edit('Stand on another stage', (draft) => void (draft.home = { stage: there, prop: '', viewpoint: '' }));
+  }
 }

@@ -4,7 +4,7 @@ import { setInput } from '../core/effect/edits.js';
 import { pictureKey, type Effect } from '../core/effect/schema.js';
 import { IMAGE_TYPES, MAX_IMAGE_BYTES, imageTypeOf, usualColour, type ImageColour } from '../core/formats/imageFile.js';
 import type { ImageAnswer } from '../workers/images.js';
-import type { BenchSession } from './bench.js';
+import type { Documents } from './documents.js';
 import { readInWorker } from './fileWorker.js';
 import { storeAsset } from './imports.js';
 
@@ -47,15 +47,15 @@ export function loadPicture(asset: Asset): Promise<Picture> {
 }
 
 /** How an image's numbers are to be read from now on. */
-export function recolourImage(session: BenchSession, key: string, colour: ImageColour): void {
-  session.edit('Read the image otherwise', (draft) => {
+export function recolourImage(documents: Documents, key: string, colour: ImageColour): void {
+  documents.edit('Read the image otherwise', (draft) => {
     const asset = draft.assets[key];
     if (asset) asset.colour = colour;
   });
 }
 
 /** Puts a picture file into the effect, and into a strand. @throws with a sentence; then nothing has changed */
-export async function importImage(session: BenchSession, strand: string, input: string, file: File): Promise<void> {
+export async function importImage(documents: Documents, strand: string, input: string, file: File): Promise<void> {
   if (file.size > MAX_IMAGE_BYTES)
     throw new Error(
       `${file.name} is ${(file.size / 1048576).toFixed(0)} MB; an image may be at most ${MAX_IMAGE_BYTES / 1048576} MB.`,
@@ -70,7 +70,7 @@ export async function importImage(session: BenchSession, strand: string, input: 
   const asset: Asset = { sha256, name: file.name.slice(0, 200), type, colour, size: [width, height] };
   pictures.set(pictureKey(asset), picture);
   reads.set(pictureKey(asset), Promise.resolve(picture));
-  session.edit(`Choose ${file.name}`, (draft) => {
+  documents.edit(`Choose ${file.name}`, (draft) => {
     const key = Object.entries(draft.assets).find(([, a]) => a.sha256 === sha256)?.[0] ?? `image-${sha256.slice(0, 12)}`;
     draft.assets[key] ??= asset;
     setInput(draft, { id: strand, name: input, input: { value: { asset: key } } });

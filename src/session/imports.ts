@@ -5,7 +5,7 @@ import { MAX_MESH_BYTES, type MeshProgress } from '../core/formats/glb.js';
 import type { MeshAbout } from '../core/mesh/mesh.js';
 import { keepStandIn } from '../core/scene/wearing.js';
 import { addAsset, addProp, freshPropId, type Vec3 } from '../core/scene/edits.js';
-import type { BenchSession } from './bench.js';
+import type { Hands } from './actions.js';
 import { keepMesh, readMeshFile } from './meshes.js';
 
 /** A mesh whose longest side is outside these metres is brought to `COMFORTABLE`. */
@@ -35,7 +35,7 @@ export async function storeAsset(name: string, bytes: Uint8Array<ArrayBuffer>): 
  * @throws with a sentence; then nothing is stored and the stage is as it was
  */
 export async function importMesh(
-  session: BenchSession,
+  hands: Hands,
   file: File,
   onProgress?: MeshProgress,
 ): Promise<MeshAbout & { readonly seconds: number }> {
@@ -50,11 +50,11 @@ export async function importMesh(
   const { about } = mesh;
   const sha = await storeAsset(file.name, bytes);
   keepMesh(sha, mesh);
-  const { effect, stage } = session.store.getState();
+  const { effect, stage } = hands.store.getState();
   const name = file.name.replace(/\.glb$/i, '').slice(0, 60) || 'Mesh';
   const id = freshPropId(stage, name);
   const { scale, place } = standing(about);
-  session.editStage(`Add ${name}`, (draft) => {
+  hands.documents.editStage(`Add ${name}`, (draft) => {
     const key = Object.entries(draft.assets).find(([, a]) => a.sha256 === sha)?.[0] ?? `mesh-${sha.slice(0, 12)}`;
     addAsset(draft, {
       key,
@@ -63,6 +63,6 @@ export async function importMesh(
     keepStandIn(draft, effect);
     addProp(draft, { id, name, source: { asset: key }, place, scale: [scale, scale, scale], effect: effect.id });
   });
-  session.chooseProp(id);
+  hands.choosing.prop(id);
   return { ...about, seconds: (performance.now() - began) / 1000 };
 }

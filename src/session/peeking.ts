@@ -4,22 +4,24 @@ import { widthOf } from '../core/ir/types.js';
 import {
   lookOf,
   peekPort,
-  peekProgram,
   peekStats,
+  peekText,
   suitedMode,
+  type PeekLook,
   type PeekMode,
   type PeekName,
   type PeekStats,
 } from '../core/analysis/peek.js';
 import type { Effect } from '../core/effect/schema.js';
 import { strandsOf } from '../core/effect/schema.js';
-import type { Stage } from '../core/scene/stage.js';
 import type { Port } from '../core/lower/lower.js';
+import type { Material } from '../core/scene/materials.js';
+import type { Stage } from '../core/scene/stage.js';
+import { steadyOf, type Worn, type WornOnStage } from '../core/scene/worn.js';
 import { fillBlock } from '../core/targets/block.js';
-import { emitGlsl, type GlslText } from '../core/targets/glsl.js';
+import type { GlslText } from '../core/targets/glsl.js';
 import type { StageRenderer } from '../render/renderer.js';
 import { pictures } from './images.js';
-import { steadyOf, type Cut, type Outfit, type Wardrobe } from './wardrobe.js';
 
 export interface Peek {
   readonly of: PeekName;
@@ -38,36 +40,39 @@ export interface Peek {
 const MEASURE_GAP_MS = 250;
 
 interface Peeked {
-  readonly outfit: Outfit;
+  readonly worn: Worn;
   readonly text: GlslText;
 }
 
+const NO_STATS: PeekStats = { low: 0, high: 1, below: 0, above: 0, notFinite: 0 };
+
+/** How a peek shows its value. */
+export const lookAt = (peek: Peek): PeekLook => lookOf(peek.mode ?? peek.suited, peek.stats ?? NO_STATS, peek);
+
 export class Peeking {
-  private readonly texts = new WeakMap<Cut, Map<PeekName, GlslText>>();
-  private worn: readonly Peeked[] = [];
-  private wornKey = '';
+  private readonly texts = new WeakMap<Material, Map<PeekName, GlslText>>();
+  /** What is drawn. */
+  private drawn: readonly Peeked[] = [];
+  private drawnKey = '';
   private timer: ReturnType<typeof setTimeout> | null = null;
 
   constructor(
-    private readonly wardrobe: Wardrobe,
+    private readonly worn: WornOnStage,
     private readonly get: () => { readonly peek: Peek | null; readonly effect: Effect },
     private readonly set: (peek: Peek | null) => void,
     private readonly requestFrame: () => void,
   ) {}
 
-  private outfits(of: PeekName, effect: string): Peeked[] {
-    return this.wardrobe.outfits.flatMap((outfit) => {
-      if (outfit.shown.id !== effect) return [];
-      const { cut, program } = outfit;
-      let known = this.texts.get(cut);
-      if (!known) this.texts.set(cut, (known = new Map()));
-      let text = known.get(of);
-      if (!text) {
-        const port = peekPort(program, of);
-        if (!port) return [];
-        known.set(of, (text = emitGlsl(peekProgram(program, port), { hoist: true, naming: 'ids' })));
-      }
-      return [{ outfit, text }];
+  private peeked(of: PeekName, effect: string): Peeked[] {
+    return this.worn.all.flatMap((worn) => {
+      if (worn.shown.id !== effect) return [];
+      const { material, program } = worn;
+      let known = this.texts.get(material);
+      if (!known) this.texts.set(material, (known = new Map()));
+      const text = known.get(of) ?? peekText(program, of);
+      if (!text) return [];
+      known.set(of, text);
+      return [{ worn, text }];
     });
   }
 
@@ -101,28 +106,28 @@ export class Peeking {
 
   private portOf(of: PeekName): Port | null {
     const { effect } = this.get();
-    const outfit = this.wardrobe.outfits.find((o) => o.shown.id === effect.id);
-    return outfit ? peekPort(outfit.program, of) : null;
+    const worn = this.worn.all.find((o) => o.shown.id === effect.id);
+    return worn ? peekPort(worn.program, of) : null;
   }
 
-  /** Has the renderer wear what is peeked at, where that is another program than before. */
+  /** Has the renderer show what is peeked at, where that is another program than before. */
   async follow(renderer: StageRenderer | null): Promise<void> {
     const { peek, effect } = this.get();
     if (!renderer) return;
     if (peek && !this.portOf(peek.of)) return this.set(null);
-    const wanted = peek ? this.outfits(peek.of, effect.id) : [];
-    const key = wanted.map(({ outfit }) => `${outfit.prop}:${outfit.cut.number}:${peek!.of}`).join();
-    if (key === this.wornKey) {
+    const wanted = peek ? this.peeked(peek.of, effect.id) : [];
+    const key = wanted.map(({ worn }) => `${worn.prop}:${worn.material.number}:${peek!.of}`).join();
+    if (key === this.drawnKey) {
       // The same programs with other numbers.
-      this.worn = wanted.length > 0 ? wanted : this.worn;
+      this.drawn = wanted.length > 0 ? wanted : this.drawn;
       return;
     }
-    this.wornKey = key;
+    this.drawnKey = key;
     const ready = await renderer.wearPeek(
-      wanted.map(({ outfit, text }) => ({ prop: outfit.prop, text, finish: outfit.cut.finish })),
+      wanted.map(({ worn, text }) => ({ prop: worn.prop, text, finish: worn.material.finish })),
     );
     if (!ready) return;
-    this.worn = wanted;
+    this.drawn = wanted;
     this.requestFrame();
   }
 
@@ -130,12 +135,11 @@ export class Peeking {
   fill(renderer: StageRenderer, stage: Stage, time: number): void {
     const { peek } = this.get();
     if (!peek) return;
-    for (const { outfit, text } of this.worn) {
-      const own = steadyOf(stage, outfit.prop);
-      renderer.peek.setBlock(outfit.prop, text, fillBlock(text, outfit.params, time, outfit.shown.loop, own, pictures));
+    for (const { worn, text } of this.drawn) {
+      const own = steadyOf(stage, worn.prop);
+      renderer.peek.setBlock(worn.prop, text, fillBlock(text, worn.params, time, worn.shown.loop, own, pictures));
     }
-    const nothing = { low: 0, high: 1, below: 0, above: 0, notFinite: 0 };
-    renderer.peekLook = lookOf(peek.mode ?? peek.suited, peek.stats ?? nothing, peek);
+    renderer.frame.peekLook = lookAt(peek);
   }
 
   /** Takes the numbers of what is seen, a few times a second at most. */
@@ -168,8 +172,8 @@ export class Peeking {
 
   /** After a lost context. */
   forget(): void {
-    this.wornKey = '';
-    this.worn = [];
+    this.drawnKey = '';
+    this.drawn = [];
   }
 
   stop(): void {

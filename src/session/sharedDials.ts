@@ -1,9 +1,12 @@
 /** Shared dials: values that several effects of the library read. The library's value counts; each effect keeps the last it knew. */
+import { produce } from 'immer';
 import { setInput } from '../core/effect/edits.js';
 import type { Effect } from '../core/effect/schema.js';
-import type { BenchSession } from './bench.js';
+import type { Documents } from './documents.js';
+import type { BenchStore, SharedDial } from './state.js';
 
-export type SharedDial = Effect['shared'][number];
+/** The library is told once things have come to rest. */
+const SETTLE_MS = 200;
 
 export async function loadShared(): Promise<SharedDial[]> {
   const response = await fetch('/api/shared');
@@ -12,7 +15,7 @@ export async function loadShared(): Promise<SharedDial[]> {
 }
 
 /** @returns whether the library has it now */
-export async function storeShared(dial: SharedDial): Promise<boolean> {
+async function storeShared(dial: SharedDial): Promise<boolean> {
   const response = await fetch(`/api/shared/${encodeURIComponent(dial.id)}`, {
     method: 'PUT',
     headers: { 'Content-Type': 'application/json' },
@@ -21,45 +24,111 @@ export async function storeShared(dial: SharedDial): Promise<boolean> {
   return response?.ok === true;
 }
 
-export function chooseShared(session: BenchSession, strand: string, input: string, id: string): void {
-  const dial = session.store.getState().library.find((d) => d.id === id);
-  session.edit('Choose a shared dial', (draft) => {
-    if (dial && !draft.shared.some((d) => d.id === id)) draft.shared.push(dial);
-    setInput(draft, { id: strand, name: input, input: { value: { text: id } } });
-  });
-}
+const same = (a: SharedDial | undefined, b: SharedDial) => JSON.stringify(a?.value) === JSON.stringify(b.value);
 
 /** What the library has counts: the effect's last known values follow it. @returns those that differ */
-export function newerIn(effect: Effect, library: readonly SharedDial[]): SharedDial[] {
+function newerIn(effect: Effect, library: readonly SharedDial[]): SharedDial[] {
   return effect.shared.flatMap((own) => {
     const now = library.find((d) => d.id === own.id);
-    return now && JSON.stringify(now.value) !== JSON.stringify(own.value) ? [now] : [];
+    return now && !same(now, own) ? [now] : [];
   });
 }
 
-export function takeOver(draft: Effect, newer: readonly SharedDial[]): void {
-  for (const dial of draft.shared) {
-    const now = newer.find((d) => d.id === dial.id);
-    if (now) dial.value = now.value;
+export class SharedDials {
+  /** Those that wait to be told to the library. */
+  private readonly publishing = new Map<string, ReturnType<typeof setTimeout>>();
+
+  constructor(
+    private readonly store: BenchStore,
+    private readonly documents: Documents,
+  ) {}
+
+  /** Turns one: here at once, and for every effect of the library that reads it. */
+  turn(id: string, value: SharedDial['value']): void {
+    this.documents.edit(
+      'Turn a shared dial',
+      (draft) => {
+        const dial = draft.shared.find((d) => d.id === id);
+        if (dial) dial.value = value;
+      },
+      `shared ${id}`,
+    );
   }
-}
 
-/** A shared dial of its own, named after the strand. */
-export function newShared(session: BenchSession, strand: string, input: string): void {
-  const { effect } = session.store.getState();
-  const name = effect.strands.find((s) => (s as { id: string }).id === strand)?.name ?? 'Shared';
-  const taken = new Set([...effect.shared, ...session.store.getState().library].map((s) => s.id));
-  const base =
-    name
-      .toLowerCase()
-      .replace(/[^a-z0-9]+/g, '-')
-      .slice(0, 40) || 'shared';
-  let id = base;
-  for (let k = 2; taken.has(id); k++) id = `${base}-${k}`;
-  const dial: SharedDial = { id, name, value: 1 };
-  session.edit('Add a shared dial', (draft) => {
-    draft.shared.push(dial);
-    setInput(draft, { id: strand, name: input, input: { value: { text: id } } });
-  });
-  session.publishShared(dial);
+  choose(strand: string, input: string, id: string): void {
+    const dial = this.store.getState().library.find((d) => d.id === id);
+    this.documents.edit('Choose a shared dial', (draft) => {
+      if (dial && !draft.shared.some((d) => d.id === id)) draft.shared.push(dial);
+      setInput(draft, { id: strand, name: input, input: { value: { text: id } } });
+    });
+  }
+
+  /** A new one, named after the strand. */
+  add(strand: string, input: string): void {
+    const { effect, library } = this.store.getState();
+    const name = effect.strands.find((s) => (s as { id: string }).id === strand)?.name ?? 'Shared';
+    const taken = new Set([...effect.shared, ...library].map((s) => s.id));
+    const base =
+      name
+        .toLowerCase()
+        .replace(/[^a-z0-9]+/g, '-')
+        .slice(0, 40) || 'shared';
+    let id = base;
+    for (let k = 2; taken.has(id); k++) id = `${base}-${k}`;
+    const dial: SharedDial = { id, name, value: 1 };
+    this.documents.edit('Add a shared dial', (draft) => {
+      draft.shared.push(dial);
+      setInput(draft, { id: strand, name: input, input: { value: { text: id } } });
+    });
+    this.publish(dial);
+  }
+
+  private publish(dial: SharedDial): void {
+    const { library } = this.store.getState();
+    this.store.setState({ library: [...library.filter((d) => d.id !== dial.id), dial] });
+    const waiting = this.publishing.get(dial.id);
+    if (waiting) clearTimeout(waiting);
+    this.publishing.set(
+      dial.id,
+      setTimeout(() => {
+        this.publishing.delete(dial.id);
+        void storeShared(dial).then((ok) => {
+          if (!ok)
+            this.store.setState({
+              notice: `The shared dial ${dial.name} was not told to the library; turn it again when the server answers.`,
+            });
+        });
+      }, SETTLE_MS),
+    );
+  }
+
+  /** Follows the library. It is nobody's step: there is nothing to undo. */
+  async follow(): Promise<void> {
+    const library = await loadShared().catch(() => []);
+    this.store.setState({ library });
+    const { effect, following, history } = this.store.getState();
+    const newer = newerIn(effect, library);
+    if (newer.length === 0 || following) return;
+    const followed = produce(effect, (draft) => {
+      for (const dial of draft.shared) dial.value = newer.find((d) => d.id === dial.id)?.value ?? dial.value;
+    });
+    this.documents.apply({ effect: followed }, history);
+  }
+
+  /** A shared dial that has another value, by whatever step, has it for the whole library. */
+  tell(before: Effect, now: Effect): void {
+    if (before.shared === now.shared) return;
+    const { library } = this.store.getState();
+    for (const dial of now.shared) {
+      const old = before.shared.find((d) => d.id === dial.id);
+      if (!old || old === dial || same(old, dial)) continue;
+      if (
+        !same(
+          library.find((d) => d.id === dial.id),
+          dial,
+        )
+      )
+        this.publish(dial);
+    }
+  }
 }

@@ -2,109 +2,88 @@
  * The Library's pictures: each effect over its loop on its home stage, drawn once and kept by the server as one WebP
  * of 6 x 4 frames. One renderer draws them all, in the gaps of the page's other work.
  */
-import { pictureKey, type Effect } from '../core/effect/schema.js';
 import { effectsOn } from '../core/scene/wearing.js';
+import type { Effect } from '../core/effect/schema.js';
 import type { Stage } from '../core/scene/stage.js';
-import { StageRenderer } from '../render/renderer.js';
+import { OpenScene, type SceneDocuments } from '../render/evaluate.js';
+import { Graphics } from '../render/graphics.js';
+import { SceneQueue, type Turn } from '../render/queue.js';
 import { loadEffect, loadStage } from './api.js';
 import { FIRST_STAGE } from './exports.js';
-import { loadPicture } from './images.js';
-import { meshOf } from './meshes.js';
+import { SCENE_ASSETS } from './sceneAssets.js';
 import { STRIP_ACROSS, STRIP_DOWN, STRIP_FRAMES, STRIP_HEIGHT, STRIP_SPAN, STRIP_WIDTH } from './stripShape.js';
-import { surround } from './surroundings.js';
-import { Wardrobe } from './wardrobe.js';
 
 const QUALITY = 0.86;
 
-const breath = (): Promise<void> =>
-  new Promise((r) => ('requestIdleCallback' in window ? requestIdleCallback(() => r(), { timeout: 200 }) : setTimeout(r, 16)));
-
 /** Mean of the green channel of a frame, which is near enough to how bright it looks. */
-function brightness(frame: Uint8ClampedArray): number {
+function brightness(frame: Readonly<Uint8ClampedArray>): number {
   let sum = 0;
   for (let k = 1; k < frame.length; k += 16) sum += frame[k]!;
   return sum;
 }
 
+/** An effect on its home stage, with what else is worn there; props whose effect cannot be had stay bare. */
+async function documentsOf(id: string): Promise<SceneDocuments> {
+  const { document: effect } = await loadEffect(id);
+  const { document: stage } = await loadStage(effect.home?.stage ?? FIRST_STAGE).catch(() => loadStage(FIRST_STAGE));
+  return { effect, stage, others: await othersOn(stage, effect) };
+}
+
+async function othersOn(stage: Stage, effect: Effect): Promise<Map<string, Effect>> {
+  const ids = effectsOn(stage).filter((other) => other !== effect.id);
+  const found = await Promise.all(
+    ids.map((other) =>
+      loadEffect(other).then(
+        ({ document }) => [[other, document] as const],
+        () => [],
+      ),
+    ),
+  );
+  return new Map(found.flat());
+}
+
 export class StripPainter {
-  private readonly canvas = document.createElement('canvas');
-  private readonly renderer: StageRenderer;
-  private stopped = false;
-  private tail: Promise<unknown> = Promise.resolve();
+  private readonly graphics: Graphics;
+  private readonly queue = new SceneQueue();
+  private readonly stopping = new AbortController();
 
   /** @throws where there is no WebGL2 */
   constructor() {
-    this.renderer = new StageRenderer(this.canvas);
-    this.renderer.resize(STRIP_WIDTH, STRIP_HEIGHT, 1);
+    this.graphics = new Graphics(document.createElement('canvas'));
   }
 
   /** Draws an effect's strip and hands it to the server. @returns whether it was stored; one effect after another */
-  paint(id: string, key: string): Promise<boolean> {
-    const turn = this.tail.then(() => (this.stopped ? false : this.paintNow(id, key)));
-    this.tail = turn.catch(() => undefined);
-    return turn;
+  async paint(id: string, key: string): Promise<boolean> {
+    const { signal } = this.stopping;
+    try {
+      return await this.queue.run((turn) => this.paintNow(id, key, turn), { priority: 'idle', signal });
+    } catch (error) {
+      if (signal.aborted) return false;
+      throw error;
+    }
   }
 
-  private async paintNow(id: string, key: string): Promise<boolean> {
-    const { document: effect } = await loadEffect(id);
-    const { document: stage } = await loadStage(effect.home?.stage ?? FIRST_STAGE).catch(() => loadStage(FIRST_STAGE));
-    const wardrobe = await this.furnish(effect, stage);
-    const { renderer } = this;
-    renderer.lookFrom(stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!);
-    await wardrobe.dress(renderer);
+  private async paintNow(id: string, key: string, turn: Turn): Promise<boolean> {
+    const documents = await documentsOf(id);
+    const { loop } = documents.effect;
+    const scene = await OpenScene.open(this.graphics, { documents, assets: SCENE_ASSETS });
     const frames: ImageData[] = [];
-    const small = new OffscreenCanvas(STRIP_WIDTH, STRIP_HEIGHT).getContext('2d', { willReadFrequently: true })!;
-    const span = effect.loop ?? STRIP_SPAN;
-    for (let k = 0; k < STRIP_FRAMES; k++) {
-      await breath();
-      if (this.stopped) return false;
-      wardrobe.fill(renderer, stage, (k / STRIP_FRAMES) * span);
-      renderer.draw({ adapt: false });
-      small.drawImage(this.canvas, 0, 0);
-      frames.push(small.getImageData(0, 0, STRIP_WIDTH, STRIP_HEIGHT));
+    try {
+      const size = { width: STRIP_WIDTH, height: STRIP_HEIGHT };
+      for (let k = 0; k < STRIP_FRAMES; k++) {
+        await turn.next();
+        const time = (k / STRIP_FRAMES) * (loop ?? STRIP_SPAN);
+        frames.push(new ImageData(await scene.picture({ time, size, samples: 1 }), STRIP_WIDTH));
+      }
+    } finally {
+      scene.dispose();
     }
-    const blob = await this.compose(frames, effect.loop !== null);
+    const blob = await this.compose(frames, loop !== null);
     const response = await fetch(`/api/effects/${encodeURIComponent(id)}/strip?key=${encodeURIComponent(key)}`, {
       method: 'PUT',
       body: blob,
     });
     return response.ok;
-  }
-
-  private async furnish(effect: Effect, stage: Stage): Promise<Wardrobe> {
-    const effects = new Map<string, Effect>([[effect.id, effect]]);
-    await Promise.all(
-      effectsOn(stage)
-        .filter((other) => other !== effect.id)
-        .map((other) =>
-          loadEffect(other).then(
-            ({ document }) => void effects.set(other, document),
-            () => undefined,
-          ),
-        ),
-    );
-    await Promise.all(
-      Object.values(stage.assets).map(({ sha256 }) =>
-        meshOf(sha256).then(
-          (mesh) => this.renderer.provide(sha256, mesh),
-          () => undefined,
-        ),
-      ),
-    );
-    const images = [...effects.values()].flatMap((e) => Object.values(e.assets));
-    await Promise.all(
-      images.map((asset) =>
-        loadPicture(asset).then(
-          (picture) => this.renderer.providePicture(pictureKey(asset), picture),
-          () => undefined,
-        ),
-      ),
-    );
-    await surround(this.renderer, stage).catch(() => undefined);
-    this.renderer.setStage(stage);
-    const wardrobe = new Wardrobe();
-    wardrobe.update(stage, effects, effect);
-    return wardrobe;
   }
 
   /** The brightest frame goes first: it is the one that is seen while the card is still. A loop may begin anywhere. */
@@ -123,8 +102,9 @@ export class StripPainter {
     return sheet.convertToBlob({ type: 'image/webp', quality: QUALITY });
   }
 
+  /** Ends what is under way, and lets go of the context when it has ended. */
   stop(): void {
-    this.stopped = true;
-    void this.tail.then(() => this.renderer.dispose());
+    this.stopping.abort(new Error('The Library was left.'));
+    void this.queue.run(() => Promise.resolve(), { priority: 'idle' }).then(() => this.graphics.dispose());
   }
 }

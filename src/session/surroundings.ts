@@ -2,9 +2,8 @@
 import { readHdr } from '../core/formats/hdr.js';
 import { surroundingsOf } from '../core/scene/surroundings.js';
 import type { Stage } from '../core/scene/stage.js';
-import type { StageRenderer } from '../render/renderer.js';
+import type { Panorama } from '../render/surroundings.js';
 
-type Panorama = ReturnType<typeof readHdr>;
 const reads = new Map<string, Promise<Panorama>>();
 
 async function fetchPanorama(file: string, name: string): Promise<Panorama> {
@@ -14,18 +13,20 @@ async function fetchPanorama(file: string, name: string): Promise<Panorama> {
 }
 
 /**
- * Gives the renderer what the stage's surroundings need.
- * @returns whether there was anything to give
- * @throws with a sentence when it cannot be had
+ * The picture that a stage's surroundings need; null for a plain colour.
+ * `load` throws with a sentence when it cannot be had.
  */
-export async function surround(renderer: StageRenderer, { surroundings }: Stage): Promise<boolean> {
+export function panoramaOf({ surroundings }: Stage): { readonly id: string; load(): Promise<Panorama> } | null {
   const found = surroundingsOf(surroundings.asset);
-  if (!found || renderer.hasPanorama(found.id)) return false;
-  let read = reads.get(found.id);
-  if (!read) {
-    reads.set(found.id, (read = fetchPanorama(found.file, found.name)));
-    read.catch(() => reads.delete(found.id));
-  }
-  renderer.providePanorama(found.id, await read);
-  return true;
+  if (!found) return null;
+  const { id, file, name } = found;
+  return {
+    id,
+    load: () => {
+      const read = reads.get(id) ?? fetchPanorama(file, name);
+      reads.set(id, read);
+      read.catch(() => reads.delete(id));
+      return read;
+    },
+  };
 }

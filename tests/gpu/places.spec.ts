@@ -183,8 +183,3 @@ for (const [moves, alphaMode] of [
     expect(failures).toEqual([]);
     expect(cpu.map((c) => c.values.facing![0])).toEqual([1, 1, 0]);
   });
-
-test('a picture that is taken while the window changes its size has its own', async ({ page }) => {
-  await open(page, false, 'opaque');
-  expect(await page.evaluate(() => window.page.captureWhileResizing())).toEqual([160, 90, 200, 120, 0]);
-});

@@ -8,7 +8,9 @@ import { widthOf } from '../../src/core/ir/types.js';
 import { lower } from '../../src/core/lower/lower.js';
 import { fillBlock } from '../../src/core/targets/block.js';
 import { emitGlsl } from '../../src/core/targets/glsl.js';
-import { Wardrobe, steadyOf } from '../../src/session/wardrobe.js';
+import { Materials } from '../../src/core/scene/materials.js';
+import { WornOnStage, steadyOf } from '../../src/core/scene/worn.js';
+import { Graphics } from '../../src/render/graphics.js';
 import { StageRenderer } from '../../src/render/renderer.js';
 import type { LeafValues } from '../../src/core/targets/wasm/runner.js';
 import type { MeshData } from '../../src/core/mesh/mesh.js';
@@ -16,9 +18,10 @@ import type { MeshData } from '../../src/core/mesh/mesh.js';
 const WIDTH = 320;
 const HEIGHT = 200;
 const canvas = document.body.appendChild(document.createElement('canvas'));
-const renderer = new StageRenderer(canvas);
-renderer.resize(WIDTH, HEIGHT, 1);
-let wardrobe = new Wardrobe();
+const renderer = new StageRenderer(new Graphics(canvas));
+renderer.resize({ width: WIDTH, height: HEIGHT });
+const pictures = new Map();
+let worn = new WornOnStage(new Materials(pictures));
 let stage: Stage;
 let effect: Effect;
 
@@ -35,22 +38,21 @@ export async function set(given: {
   if (!s.ok || !e.ok) throw new Error([...(s.ok ? [] : s.problems), ...(e.ok ? [] : e.problems)].map((p) => p.message).join());
   ({ stage } = s);
   ({ effect } = e);
-  for (const [sha, mesh] of Object.entries(given.meshes ?? {})) renderer.provide(sha, mesh);
+  for (const [sha, mesh] of Object.entries(given.meshes ?? {})) renderer.provideMesh(sha, mesh);
   renderer.setStage(stage);
-  renderer.lookFrom(stage.viewpoints[0]!);
-  wardrobe = new Wardrobe();
-  wardrobe.update(stage, new Map([[effect.id, effect]]), effect);
-  await wardrobe.dress(renderer);
-  wardrobe.fill(renderer, stage, given.time);
-  renderer.draw({ adapt: false });
+  renderer.looking.from(stage.viewpoints[0]!);
+  worn = new WornOnStage(new Materials(pictures));
+  await renderer.dressing.dress(worn.update(stage, new Map([[effect.id, effect]]), effect));
+  renderer.dressing.fill(stage, given.time, pictures);
+  renderer.frame.draw({ adapt: false });
 }
 
 /** Where each pin of the stage is seen, in pixels from the bottom left, and what the CPU has there of each place. */
 export function onCpu(leaves: readonly Leaf[], time: number): { at: [number, number]; values: Record<string, number[]> }[] {
   return pinsOf(stage).map((pin) => {
-    const place = renderer.placeOn(pin, wardrobe.moveBy(stage, pin.prop, time))!;
-    const known = { ...place.leaves, ...renderer.gapsAt(pin.prop, place), ...steadyOf(stage, pin.prop) } as LeafValues;
-    const { x, y } = renderer.project(place.world);
+    const place = renderer.pointing.placeOn(pin, renderer.dressing.moveBy(stage, pin.prop, time))!;
+    const known = { ...place.leaves, ...renderer.pointing.gapsAt(pin.prop, place), ...steadyOf(stage, pin.prop) } as LeafValues;
+    const { x, y } = renderer.pointing.project(place.world);
     const numbers = (leaf: Leaf) => (known[leaf] ?? [...LEAVES[leaf].fallback]).map((v) => (typeof v === 'number' ? v : v[0]!));
     return { at: [x * WIDTH, (1 - y) * HEIGHT], values: Object.fromEntries(leaves.map((l) => [l, numbers(l)])) };
   });
@@ -74,19 +76,19 @@ export function inSwatch(leaves: readonly Leaf[]): { position: number[]; values:
 /** What the shader has of a place, in the 5 x 5 pixels around each of these: three components and whether there is a surface. */
 export async function onGpu(leaf: Leaf, places: readonly (readonly [number, number])[], time: number): Promise<number[][][]> {
   const width = widthOf(LEAVES[leaf].type);
-  const outfit = wardrobe.outfits.find((o) => o.shown.id === effect.id)!;
-  const program = lower(outfit.shown, { build: 'live' });
+  const ours = worn.all.find((o) => o.shown.id === effect.id)!;
+  const program = lower(ours.shown, { build: 'live' });
   const { builder: b } = program;
   const node = b.leaf(leaf);
   const lanes = Array.from({ length: LANES }, (_, k) => b.pick(node, Math.min(k, width - 1)));
   const outputs = new Map(program.outputs).set('emission', { kind: 'rgb', node: b.join(...lanes) });
   const text = emitGlsl({ ...program, outputs }, { hoist: true, naming: 'ids', only: ['emission', 'displacement'], lit: true });
-  const finish = outfit.cut.finish;
-  if (!(await renderer.wearPeek(wardrobe.outfits.map(({ prop }) => ({ prop, text, finish }))))) throw new Error('overtaken');
-  for (const { prop, params } of wardrobe.outfits)
+  const finish = ours.material.finish;
+  if (!(await renderer.wearPeek(worn.all.map(({ prop }) => ({ prop, text, finish }))))) throw new Error('overtaken');
+  for (const { prop, params } of worn.all)
     renderer.peek.setBlock(prop, text, fillBlock(text, params, time, effect.loop, steadyOf(stage, prop)));
-  renderer.peekLook = { mode: 'unit', low: 0, high: 1, lanes: 3, colour: false };
-  renderer.draw({ adapt: false });
+  renderer.frame.peekLook = { mode: 'unit', low: 0, high: 1, lanes: 3, colour: false };
+  renderer.frame.draw({ adapt: false });
   const values = await renderer.peek.values();
   return places.map(([x, y]) => {
     const around: number[][] = [];
@@ -97,18 +99,4 @@ export async function onGpu(leaf: Leaf, places: readonly (readonly [number, numb
       }
     return around;
   });
-}
-
-/** A picture is taken while the window changes its size. @returns the sizes of the picture and, after it, of the canvas */
-export async function captureWhileResizing(): Promise<number[]> {
-  const taken = renderer.capture(160, 90, false, 4);
-  renderer.resize(200, 120, 1);
-  const again = await renderer.capture(10, 10).then(
-    () => 1,
-    () => 0,
-  );
-  const image = await createImageBitmap(await taken);
-  const after = [canvas.width, canvas.height];
-  renderer.resize(WIDTH, HEIGHT, 1);
-  return [image.width, image.height, ...after, again];
 }

@@ -3,6 +3,7 @@ import { widthOf, type Node } from '../ir/types.js';
 import type { Program } from '../lower/lower.js';
 import type { OutputName } from '../effect/outputs.js';
 import type { Port } from '../lower/lower.js';
+import { emitGlsl, type GlslText } from '../targets/glsl.js';
 
 /** `unit`: 0 to 1, stripes outside. `range`: from its lowest to its highest. `signed`: two hues away from 0. */
 export const PEEK_MODES = ['unit', 'range', 'signed'] as const;
@@ -48,6 +49,12 @@ export function peekProgram(program: Program, port: Port): Program {
   const displacement = program.outputs.get('displacement');
   if (displacement) outputs.set('displacement', displacement);
   return { ...program, outputs };
+}
+
+/** The shaders that write a value of the sheet in the place of the emission. @returns null where the sheet has no such value */
+export function peekText(program: Program, of: PeekName): GlslText | null {
+  const port = peekPort(program, of);
+  return port && emitGlsl(peekProgram(program, port), { hoist: true, naming: 'ids' });
 }
 
 /**

@@ -52,6 +52,13 @@ export function wear(
   dressProp(draft, { id, effect: bench.id, variant });
 }
 
+/** The stage with an effect in one variant wherever it is worn, without own values. @param variant null for the base */
+export function inVariant(stage: Stage, bench: Pick<Effect, 'id' | 'home'>, variant: string | null): Stage {
+  const wearers = new Set(whoWears(stage, bench).flatMap(({ prop, effect }) => (effect === bench.id ? [prop] : [])));
+  const parts = [{ part: 'all' as const, effect: bench.id, variant, overrides: {} }];
+  return { ...stage, props: stage.props.map((p) => (wearers.has(p.id) ? { ...p, parts } : p)) };
+}
+
 /** What another effect wears that the effect on the bench would take from it: null for a prop that is bare, or its own. */
 export function takenFrom(stage: Stage, bench: Pick<Effect, 'id'>, id: string): { prop: string; effect: string } | null {
   const prop = stage.props.find((p) => p.id === id);

@@ -1,6 +1,6 @@
 /** Drafts of this browser's that could not be read: offered as files, and kept until they are let go. */
 import { TriangleAlert, X } from 'lucide-react';
-import type { Aside } from '../../session/documents.js';
+import type { Aside } from '../../session/drafts.js';
 import { useBench, useBenchState } from './context.js';
 
 const nameOf = ({ key }: Aside) => `${key.replace(/[^\w-]+/g, '-')}.wispen.json`;
@@ -38,7 +38,7 @@ export function Asides() {
         className="plain shrink-0"
         aria-label="Let the draft go"
         title="Let the draft go"
-        onClick={() => void session.letGo(aside)}
+        onClick={() => void session.saving.letGo(aside)}
       >
         <X size={14} strokeWidth={1.5} aria-hidden />
       </button>

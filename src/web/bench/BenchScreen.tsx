@@ -2,7 +2,8 @@
 import { useEffect, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { OpenFailure } from '../../session/api.js';
-import { BenchSession, type Shown } from '../../session/bench.js';
+import { Bench } from '../../session/bench.js';
+import type { Shown } from '../../session/state.js';
 import { FIRST_STAGE } from '../../session/exports.js';
 import { Tab } from '../../session/tabs.js';
 import { Wordmark } from '../ui/Wordmark.js';
@@ -18,14 +19,14 @@ import { TopBar } from './TopBar.js';
 export function BenchScreen() {
   const { id, panel } = useParams();
   const [search] = useSearchParams();
-  const [session, setSession] = useState<BenchSession | null>(null);
+  const [session, setSession] = useState<Bench | null>(null);
   const [failure, setFailure] = useState<OpenFailure | null>(null);
   const [attempt, setAttempt] = useState(0);
   const [editHere, setEditHere] = useState<() => void>(() => () => undefined);
   const frozen = search.get('clock') === 'frozen';
   const start = Number(search.get('t') ?? 0) || 0;
   useEffect(() => {
-    let opened: BenchSession | null = null;
+    let opened: Bench | null = null;
     let left = false;
     let turn = 0;
     let telling: ReturnType<typeof setTimeout> | null = null;
@@ -33,9 +34,9 @@ export function BenchScreen() {
     const tab = new Tab<Shown>({
       name: `wispen ${id!}`,
       onRole: (role) => void open(role === 'following'),
-      onState: (state) => opened?.show(state),
-      state: () => opened?.shown ?? null,
-      settle: async () => opened?.settle(),
+      onState: (state) => opened?.documents.show(state),
+      state: () => opened?.documents.shown ?? null,
+      settle: async () => opened?.saving.settle(),
     });
     async function open(following: boolean): Promise<void> {
       const mine = ++turn;
@@ -44,7 +45,7 @@ export function BenchScreen() {
       opened = null;
       await before?.close();
       try {
-        const next = await BenchSession.open(id!, {
+        const next = await Bench.open(id!, {
           frozen,
           time,
           fallbackStage: FIRST_STAGE,
@@ -53,7 +54,8 @@ export function BenchScreen() {
         });
         if (left || mine !== turn) return void next.close();
         opened = next;
-        next.onChange(() => {
+        next.documents.onChange(({ how }) => {
+          if (how === 'taken') return;
           telling ??= setTimeout(() => {
             telling = null;
             tab.show();
@@ -68,7 +70,7 @@ export function BenchScreen() {
     }
     setEditHere(() => () => tab.editHere());
     async function rehome(): Promise<void> {
-      await opened?.settle();
+      await opened?.saving.settle();
       await open(tab.role === 'following');
     }
     void tab.join();
@@ -92,7 +94,7 @@ export function BenchScreen() {
     );
   return (
     <BenchProvider value={session}>
-      <Bench editHere={editHere} exporting={panel === 'export'} />
+      <OpenBench editHere={editHere} exporting={panel === 'export'} />
     </BenchProvider>
   );
 }
@@ -100,7 +102,7 @@ export function BenchScreen() {
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.matches('input, textarea') || target.isContentEditable);
 
-function Bench({ editHere, exporting }: { editHere: () => void; exporting: boolean }) {
+function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: boolean }) {
   const session = useBench();
   const name = useBenchState((s) => s.effect.name);
   const bare = useBenchState((s) => s.bare);
@@ -113,8 +115,8 @@ function Bench({ editHere, exporting }: { editHere: () => void; exporting: boole
       const key = event.key.toLowerCase();
       if ((event.ctrlKey || event.metaKey) && (key === 'z' || key === 'y')) {
         event.preventDefault();
-        if (key === 'y' || event.shiftKey) session.redo();
-        else session.undo();
+        if (key === 'y' || event.shiftKey) session.documents.redo();
+        else session.documents.undo();
         return;
       }
       if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
@@ -126,16 +128,16 @@ function Bench({ editHere, exporting }: { editHere: () => void; exporting: boole
         if (session.clock.playing) session.clock.pause();
         else session.clock.play();
       } else if (event.key === '\\') session.store.setState((s) => ({ bare: !s.bare }));
-      else if (event.key === 'Escape') session.endPeek();
-      else if (event.key === "'") session.setRaw(!session.store.getState().raw);
+      else if (event.key === 'Escape') session.frames.endPeek();
+      else if (event.key === "'") session.frames.setRaw(!session.store.getState().raw);
     };
     window.addEventListener('keydown', onKey);
     const onLeave = (event: BeforeUnloadEvent) => {
-      void session.hold();
+      void session.saving.hold();
       // What is confirmed or kept in this browser is safe; the question is about what is neither.
-      if (session.atRisk) event.preventDefault();
+      if (session.saving.atRisk) event.preventDefault();
     };
-    const onHide = () => void session.hold();
+    const onHide = () => void session.saving.hold();
     window.addEventListener('beforeunload', onLeave);
     window.addEventListener('pagehide', onHide);
     document.addEventListener('visibilitychange', onHide);

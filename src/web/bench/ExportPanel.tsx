@@ -5,6 +5,7 @@ import { useEffect, useMemo, useState, type ReactNode } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { writeEffect } from '../../core/effect/write.js';
 import { shareText } from '../../core/export/shareText.js';
+import { capture } from '../../session/capturing.js';
 import { bundleOf, download, fileStem, zipped } from '../../session/exports.js';
 import { STILL_SAMPLES } from '../../render/still.js';
 import { Select } from '../ui/Select.js';
@@ -63,22 +64,19 @@ function Panel() {
     download(name, blob);
     setDone(`${name}, ${bytesText(blob.size)}, is with this browser's downloads.`);
   };
+  const seen = session.frames.view?.frame.pixels;
   const picture = async () => {
-    const { view } = session;
-    if (!view) return;
-    const [width, height] = size === 'seen' ? [view.pixels.width, view.pixels.height] : size.split('x').map(Number);
+    if (!seen) return;
+    const [width, height] = size === 'seen' ? [seen.width, seen.height] : size.split('x').map(Number);
     try {
-      const { raw } = session.store.getState();
-      const png = await view.capture(width!, height!, raw, STILL_SAMPLES, (n) => setSampled(n));
+      const png = await capture(session, { width: width!, height: height! }, STILL_SAMPLES, setSampled);
       save(`${stem}.png`, png, 'image/png');
     } catch (error) {
       setDone((error as Error).message);
     } finally {
       setSampled(0);
-      session.requestFrame();
     }
   };
-  const seen = session.view?.pixels;
   const saveButton = (name: string, work: () => void, disabled = false, word = 'Save') => (
     <button className="button" disabled={disabled} onClick={work} aria-label={`Save ${name}`}>
       <Download size={14} strokeWidth={1.5} aria-hidden />

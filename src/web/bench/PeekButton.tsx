@@ -2,7 +2,7 @@
 import { Eye, Lock } from 'lucide-react';
 import type { ReactNode } from 'react';
 import type { PeekName } from '../../core/analysis/peek.js';
-import type { BenchSession } from '../../session/bench.js';
+import type { Bench } from '../../session/bench.js';
 import { useBench, useBenchState } from './context.js';
 
 /** A press that is shorter locks what it peeks at. */
@@ -13,17 +13,17 @@ const HOLD_MS = 300;
  * @param began when, by the event's own clock: a page that is busy drawing hears of it late
  * @returns what its end does, told when that was; null when the press was broken off, which locks nothing
  */
-export function pressPeek(session: BenchSession, of: PeekName, began: number): (ended: number | null) => void {
+export function pressPeek(session: Bench, of: PeekName, began: number): (ended: number | null) => void {
   const { peek } = session.store.getState();
   if (peek?.of === of && peek.locked) {
-    session.endPeek();
+    session.frames.endPeek();
     return () => undefined;
   }
-  session.peekAt(of, false);
+  session.frames.peekAt(of, false);
   return (ended) => {
     if (session.store.getState().peek?.of !== of) return;
-    if (ended !== null && ended - began < HOLD_MS) session.peekAt(of, true);
-    else session.endPeek();
+    if (ended !== null && ended - began < HOLD_MS) session.frames.peekAt(of, true);
+    else session.frames.endPeek();
   };
 }
 

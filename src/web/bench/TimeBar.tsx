@@ -131,7 +131,7 @@ export function TimeBar() {
           aria-pressed={loop !== null}
           aria-label="Loop"
           title={loop === null ? 'It runs on: loop it' : 'It loops: let it run on'}
-          onClick={() => session.edit('Loop or run on', (draft) => setLoop(draft, { loop: loop === null ? 4 : null }))}
+          onClick={() => session.documents.edit('Loop or run on', (draft) => setLoop(draft, { loop: loop === null ? 4 : null }))}
         >
           <Repeat size={15} strokeWidth={1.5} aria-hidden />
         </button>
@@ -144,8 +144,8 @@ export function TimeBar() {
             low={0.1}
             high={3600}
             width={60}
-            onChange={(v) => session.edit('Loop length', (draft) => setLoop(draft, { loop: v }), 'loop')}
-            onDone={() => session.endGesture()}
+            onChange={(v) => session.documents.edit('Loop length', (draft) => setLoop(draft, { loop: v }), 'loop')}
+            onDone={() => session.documents.endGesture()}
           />
         )}
         <NumberField

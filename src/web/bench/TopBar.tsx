@@ -55,7 +55,7 @@ function SavedMark({ editHere }: { editHere: () => void }) {
       <Trouble state="unreachable">
         <span className="shrink-0">{waiting ? 'Not saved: the server does not answer.' : 'The server does not answer.'}</span>
         <span className="truncate text-muted">{kept}</span>
-        <button className="button" onClick={() => void session.saveNow()}>
+        <button className="button" onClick={() => void session.saving.now()}>
           Retry
         </button>
       </Trouble>
@@ -87,7 +87,7 @@ function SavedMark({ editHere }: { editHere: () => void }) {
           <Both />
           <button
             className="button"
-            onClick={() => session.keepMine()}
+            onClick={() => session.saving.keepMine()}
             title="Save this one over the other, which stays as a revision"
           >
             Keep this one
@@ -95,7 +95,7 @@ function SavedMark({ editHere }: { editHere: () => void }) {
           <button
             className="button"
             title="Open the other; this one is stored as a copy"
-            onClick={() => void session.takeTheirs()}
+            onClick={() => void session.saving.takeTheirs()}
           >
             Take the other
           </button>
@@ -109,7 +109,7 @@ function Name() {
   const name = useBenchState((s) => s.effect.name);
   const [typed, setTyped] = useState<string | null>(null);
   const done = (keep: boolean) => {
-    if (keep && typed !== null) session.edit('Rename the effect', (draft) => renameEffect(draft, { name: typed }));
+    if (keep && typed !== null) session.documents.edit('Rename the effect', (draft) => renameEffect(draft, { name: typed }));
     setTyped(null);
   };
   if (typed === null)
@@ -166,10 +166,10 @@ function Asked() {
       <span className="truncate" title={question.text}>
         {question.text}
       </span>
-      <button className="button shrink-0" onClick={() => session.answer(true)}>
+      <button className="button shrink-0" onClick={() => session.choosing.answer(true)}>
         {question.yes}
       </button>
-      <button className="button shrink-0" onClick={() => session.answer(false)}>
+      <button className="button shrink-0" onClick={() => session.choosing.answer(false)}>
         Leave it
       </button>
     </span>
@@ -230,7 +230,7 @@ export function TopBar({ editHere }: { editHere: () => void }) {
       <SavedMark editHere={editHere} />
       <button
         className="plain h-7 w-7"
-        onClick={() => session.undo()}
+        onClick={() => session.documents.undo()}
         disabled={undo === null}
         aria-label={undo === null ? 'Undo' : `Undo: ${undo}`}
         title={undo === null ? 'Nothing to undo' : `Undo: ${undo}  Ctrl+Z`}
@@ -239,7 +239,7 @@ export function TopBar({ editHere }: { editHere: () => void }) {
       </button>
       <button
         className="plain h-7 w-7"
-        onClick={() => session.redo()}
+        onClick={() => session.documents.redo()}
         disabled={redo === null}
         aria-label={redo === null ? 'Redo' : `Redo: ${redo}`}
         title={redo === null ? 'Nothing to redo' : `Redo: ${redo}  Ctrl+Shift+Z`}

@@ -23,7 +23,7 @@ export function VariantMenu() {
         onBlur={(e) => {
           const name = e.currentTarget.value;
           setRenaming(false);
-          session.edit(`Rename the variant ${shown.name}`, (draft) => renameVariant(draft, { id: shown.id, name }));
+          session.documents.edit(`Rename the variant ${shown.name}`, (draft) => renameVariant(draft, { id: shown.id, name }));
         }}
         onKeyDown={(e) => {
           if (e.key === 'Escape') e.currentTarget.value = shown.name;
@@ -47,7 +47,7 @@ export function VariantMenu() {
           sideOffset={4}
           onCloseAutoFocus={(e) => renaming && e.preventDefault()}
         >
-          <DropdownMenu.RadioGroup value={variant ?? ''} onValueChange={(id) => session.setVariant(id === '' ? null : id)}>
+          <DropdownMenu.RadioGroup value={variant ?? ''} onValueChange={(id) => session.choosing.variant(id === '' ? null : id)}>
             {[{ id: '', name: 'Base' }, ...variants].map((v) => (
               <DropdownMenu.RadioItem key={v.id} value={v.id} className="menu-item data-[state=checked]:font-medium">
                 <span className={`h-1.5 w-1.5 rounded-full ${v.id === (variant ?? '') ? 'bg-ink' : ''}`} />
@@ -64,7 +64,7 @@ export function VariantMenu() {
               <DropdownMenu.Item
                 className="menu-item"
                 onSelect={() =>
-                  session.edit(`Delete the variant ${shown.name}`, (draft) => deleteVariant(draft, { id: shown.id }))
+                  session.documents.edit(`Delete the variant ${shown.name}`, (draft) => deleteVariant(draft, { id: shown.id }))
                 }
               >
                 Delete {shown.name}

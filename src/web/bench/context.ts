@@ -2,12 +2,13 @@
 import { createContext, useContext, useMemo } from 'react';
 import { useStore } from 'zustand';
 import type { Showing } from '../../session/actions.js';
-import type { BenchSession, BenchState } from '../../session/bench.js';
+import type { Bench } from '../../session/bench.js';
+import type { BenchState } from '../../session/state.js';
 
-const Context = createContext<BenchSession | null>(null);
+const Context = createContext<Bench | null>(null);
 export const BenchProvider = Context.Provider;
 
-export function useBench(): BenchSession {
+export function useBench(): Bench {
   const session = useContext(Context);
   if (!session) throw new Error('outside a bench');
   return session;

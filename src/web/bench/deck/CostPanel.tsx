@@ -13,8 +13,8 @@ export function CostPanel() {
   const problems = useBenchState((s) => s.problems.length);
   const known = useBenchState((s) => s.cost);
   useEffect(() => {
-    session.watchCost(true);
-    return () => session.watchCost(false);
+    session.readings.watchCost(true);
+    return () => session.readings.watchCost(false);
   }, [session]);
   if (problems > 0) return <p className="p-4 text-muted">The sheet has an error; its cost is known once that is mended.</p>;
   if (!known) return <p className="p-4 text-muted">Working out what each strand costs.</p>;

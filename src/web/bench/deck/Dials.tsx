@@ -27,7 +27,7 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
   const own = Object.hasOwn(showing.overrides, dial.id);
   const differs = JSON.stringify(value) !== JSON.stringify(base);
   const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, dial.strand, dial.input, v);
-  const done = () => session.endGesture();
+  const done = () => session.documents.endGesture();
   if (!record || value === undefined) return null;
   const [least, most] = dial.soft ?? record.soft;
   // A prop's own value may lie beyond the range of the dial, which belongs to the effect.

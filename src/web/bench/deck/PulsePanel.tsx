@@ -69,7 +69,7 @@ function Now({ curve }: { curve: Curve }) {
   const text = useRef<HTMLSpanElement>(null);
   useEffect(
     () =>
-      session.onReadings(({ ids, probes, probed, now }) => {
+      session.readings.onReadings(({ ids, probes, probed, now }) => {
         const strand = ids.indexOf(curve.strand);
         const pin = probes.indexOf(curve.pin);
         if (strand < 0 || !text.current) return;
@@ -111,7 +111,7 @@ export function PulsePanel() {
                 <button
                   className="plain ml-auto"
                   aria-label={`Let ${nameOf(id)} go`}
-                  onClick={() => session.keepPulse(id, false)}
+                  onClick={() => session.choosing.keepPulse(id, false)}
                 >
                   <X size={13} strokeWidth={1.5} aria-hidden />
                 </button>
@@ -121,7 +121,7 @@ export function PulsePanel() {
                   aria-label={`Keep ${nameOf(id)}`}
                   title="Keep it here while another strand is chosen"
                   disabled={id !== chosen}
-                  onClick={() => session.keepPulse(id, true)}
+                  onClick={() => session.choosing.keepPulse(id, true)}
                 >
                   <Pin size={12} strokeWidth={1.5} aria-hidden /> Keep
                 </button>

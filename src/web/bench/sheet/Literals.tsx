@@ -10,7 +10,6 @@ import { operatorOf } from '../../../core/operators/catalogue.js';
 import { inputRecord, type LiteralRecord } from '../../../core/operators/record.js';
 import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
 import { importImage, recolourImage } from '../../../session/images.js';
-import { chooseShared, newShared } from '../../../session/sharedDials.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { cssColour } from '../../ui/colour.js';
 import { NumberField } from '../../ui/NumberField.js';
@@ -111,13 +110,15 @@ function TextLine({ effect, strand, name, record }: Props) {
       shown={isFormula ? shownFormula(effect, strand) : plain}
       onWrite={(text) => {
         if (!isFormula) {
-          session.edit(`Change ${strand.name}`, (draft) => setInput(draft, { id: strand.id, name, input: { value: { text } } }));
+          session.documents.edit(`Change ${strand.name}`, (draft) =>
+            setInput(draft, { id: strand.id, name, input: { value: { text } } }),
+          );
           return null;
         }
         if (text === shownFormula(effect, strand)) return null;
         const read = readFormula(effect, strand, text);
         if (!read.ok) return read;
-        session.edit(`Change ${strand.name}`, (draft) => writeFormula(draft, { id: strand.id, inputs: read.inputs }));
+        session.documents.edit(`Change ${strand.name}`, (draft) => writeFormula(draft, { id: strand.id, inputs: read.inputs }));
         return null;
       }}
     />
@@ -138,7 +139,7 @@ function RampLines({ effect, strand, name }: Props) {
   const showing = useShowing();
   const ramp = rampOf(strand, name);
   const edit = (label: string, change: Parameters<typeof changeRamp>[1]['change']) =>
-    session.edit(label, (draft) => changeRamp(draft, { id: strand.id, literal: name, change }));
+    session.documents.edit(label, (draft) => changeRamp(draft, { id: strand.id, literal: name, change }));
   const stops = ramp.stops.map((stop, k) => {
     const place = literalOf(effect, showing, strand.id, `${name}.${k}.place`);
     const colour = literalOf(effect, showing, strand.id, `${name}.${k}.colour`);
@@ -173,7 +174,7 @@ function RampLines({ effect, strand, name }: Props) {
                 step={0.01}
                 width={58}
                 onChange={(v) => setLiteral(session, strand.id, placeKey, v)}
-                onDone={() => session.endGesture()}
+                onDone={() => session.documents.endGesture()}
               />
             )}
             <LinkMenu
@@ -199,7 +200,7 @@ function RampLines({ effect, strand, name }: Props) {
                     c.rgb.map((v) => v * factor),
                   );
                 }}
-                onDone={() => session.endGesture()}
+                onDone={() => session.documents.endGesture()}
               />
             )}
             <LinkMenu
@@ -214,7 +215,9 @@ function RampLines({ effect, strand, name }: Props) {
               className="plain ml-auto"
               aria-label={`Add a stop after stop ${k + 1}`}
               title="Add a stop after it"
-              onClick={() => session.edit('Add a stop', (draft) => addStop(draft, { id: strand.id, literal: name, after: k }))}
+              onClick={() =>
+                session.documents.edit('Add a stop', (draft) => addStop(draft, { id: strand.id, literal: name, after: k }))
+              }
             >
               <Plus size={14} strokeWidth={1.5} aria-hidden />
             </button>
@@ -223,7 +226,9 @@ function RampLines({ effect, strand, name }: Props) {
               aria-label={`Remove stop ${k + 1}`}
               title="Remove it"
               disabled={stops.length === 1}
-              onClick={() => session.edit('Remove a stop', (draft) => dropStop(draft, { id: strand.id, literal: name, stop: k }))}
+              onClick={() =>
+                session.documents.edit('Remove a stop', (draft) => dropStop(draft, { id: strand.id, literal: name, stop: k }))
+              }
             >
               <Minus size={14} strokeWidth={1.5} aria-hidden />
             </button>
@@ -286,7 +291,7 @@ function ImageLines({ effect, strand, name, record }: Props) {
               e.target.value = '';
               if (!chosen) return;
               setWrong(null);
-              importImage(session, strand.id, name, chosen).catch((error: Error) => setWrong(error.message));
+              importImage(session.documents, strand.id, name, chosen).catch((error: Error) => setWrong(error.message));
             }}
           />
         </span>
@@ -302,7 +307,7 @@ function ImageLines({ effect, strand, name, record }: Props) {
               { id: 'data', name: 'data', hint: 'as they are' },
               { id: 'linear', name: 'linear colours' },
             ]}
-            onChoose={(v) => recolourImage(session, key, v as 'srgb' | 'data' | 'linear')}
+            onChoose={(v) => recolourImage(session.documents, key, v as 'srgb' | 'data' | 'linear')}
           />
         ) : (
           <span className="text-[12px] text-muted">PNG, JPEG, WebP, EXR, HDR</span>
@@ -329,7 +334,7 @@ function SharedLine({ effect, strand, name, record }: Props) {
           value={id}
           choices={[...known.map((s) => ({ id: s.id, name: s.name })), { id: NEW, name: 'A new one' }]}
           onChoose={(chosen) =>
-            chosen === NEW ? newShared(session, strand.id, name) : chooseShared(session, strand.id, name, chosen)
+            chosen === NEW ? session.shared.add(strand.id, name) : session.shared.choose(strand.id, name, chosen)
           }
         />
         {shared && typeof shared.value === 'number' && (
@@ -337,8 +342,8 @@ function SharedLine({ effect, strand, name, record }: Props) {
             label={`${shared.name}, in every effect`}
             value={shared.value}
             width={64}
-            onChange={(value) => session.turnShared(shared.id, value)}
-            onDone={() => session.endGesture()}
+            onChange={(value) => session.shared.turn(shared.id, value)}
+            onDone={() => session.documents.endGesture()}
           />
         )}
       </span>

@@ -22,7 +22,7 @@ function InputLine({ effect, strand, name, record }: { effect: Effect; strand: S
   const showing = useShowing();
   const input = strand.inputs?.[name];
   const dial = dialAt(effect, strand.id, name);
-  const done = () => session.endGesture();
+  const done = () => session.documents.endGesture();
   const value = isLink(input) ? undefined : literalOf(effect, showing, strand.id, name);
   const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, strand.id, name, v);
   const label = `${strand.name} ${name}`;
@@ -135,7 +135,7 @@ function Curve({ id }: { id: string }) {
       context.fillRect(x - 1, 0, 2, 128);
       if (text.current) text.current.textContent = showNumber(Number(last.now[k * 4]!.toPrecision(3)));
     };
-    const offReadings = session.onReadings((r) => {
+    const offReadings = session.readings.onReadings((r) => {
       last = r;
       draw();
     });
@@ -182,7 +182,9 @@ export function OpenedRow({ strand }: { strand: Strand }) {
             value={strand.options?.[name] ?? o.default}
             choices={o.values.map((v) => ({ id: v, name: v }))}
             onChoose={(value) =>
-              session.edit(`Change ${strand.name}, ${name}`, (draft) => setOption(draft, { id: strand.id, name, value }))
+              session.documents.edit(`Change ${strand.name}, ${name}`, (draft) =>
+                setOption(draft, { id: strand.id, name, value }),
+              )
             }
           />
         </div>

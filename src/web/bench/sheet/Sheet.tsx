@@ -237,7 +237,7 @@ export function Sheet() {
   const onDragEnd = ({ active, delta }: DragEndEvent) => {
     setDrop(null);
     const id = String(active.id);
-    session.edit(`Move ${strandOf(effect, id).name}`, (draft) => moveStrand(draft, { id, to: placeAt(id, delta.y) }));
+    session.documents.edit(`Move ${strandOf(effect, id).name}`, (draft) => moveStrand(draft, { id, to: placeAt(id, delta.y) }));
     focusRow(id);
   };
 
@@ -360,7 +360,9 @@ export function Sheet() {
                         onBlur={(e) => {
                           const title = e.currentTarget.value.trim();
                           if (title && title !== item.title)
-                            session.edit('Rename a section', (draft) => addSection(draft, { title, first: item.first }));
+                            session.documents.edit('Rename a section', (draft) =>
+                              addSection(draft, { title, first: item.first }),
+                            );
                           setTitling(null);
                         }}
                       />

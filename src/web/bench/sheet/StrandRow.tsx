@@ -106,7 +106,8 @@ export const StrandRow = memo(function StrandRow(props: Props) {
           <RenameField
             name={strand.name}
             onDone={(name) => (
-              name !== null && session.edit(`Rename ${strand.name}`, (draft) => renameStrand(draft, { id: strand.id, name })),
+              name !== null &&
+                session.documents.edit(`Rename ${strand.name}`, (draft) => renameStrand(draft, { id: strand.id, name })),
               actions.rename(id, false)
             )}
           />
@@ -320,7 +321,7 @@ function FeedItems({ strand }: { strand: Strand }) {
           <Item
             key={name}
             onSelect={() =>
-              session.edit(`Feed ${strand.name} into ${outputRecord(name).label}`, (draft) =>
+              session.documents.edit(`Feed ${strand.name} into ${outputRecord(name).label}`, (draft) =>
                 setOutput(draft, { name, input: { from: strand.id } }),
               )
             }
@@ -382,7 +383,9 @@ function AllItems({ strand, place, onRename }: { strand: Strand; place: number; 
       </Item>
       <Item
         onSelect={() =>
-          session.edit(`A section at ${strand.name}`, (draft) => addSection(draft, { title: strand.name, first: strand.id }))
+          session.documents.edit(`A section at ${strand.name}`, (draft) =>
+            addSection(draft, { title: strand.name, first: strand.id }),
+          )
         }
       >
         Begin a section here

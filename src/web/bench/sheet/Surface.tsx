@@ -33,7 +33,7 @@ function Output({ name }: { name: OutputName }) {
   const source = isLink(input) ? strands.find((s) => s.id === input.from) : undefined;
   const value = input && !isLink(input) ? input.value : undefined;
   const set = (next: Input | undefined) =>
-    session.edit(`Set ${outputRecord(name).label}`, (draft) => setOutput(draft, { name, input: next }));
+    session.documents.edit(`Set ${outputRecord(name).label}`, (draft) => setOutput(draft, { name, input: next }));
   return (
     <div className="flex h-8 items-center gap-2" data-output={name}>
       <span className="flex h-6 w-8 shrink-0">
@@ -127,7 +127,7 @@ export function Surface() {
   const shown = all ? ordered : ordered.slice(0, Math.max(3, names.filter((n) => outputs[n]).length));
   const rest = ordered.length - shown.length;
   const set = (label: string, change: Partial<Finish>, mergeKey: string | null = null) =>
-    session.edit(label, (draft) => setFinish(draft, change), mergeKey && `finish ${mergeKey}`);
+    session.documents.edit(label, (draft) => setFinish(draft, change), mergeKey && `finish ${mergeKey}`);
   const tag = 'chip min-h-6 bg-raised px-2 text-muted hover:border-edge';
   return (
     <section aria-label="Surface" className="shrink-0 border-t border-line pb-1.5">
@@ -185,7 +185,7 @@ export function Surface() {
                     hard={[0, 1]}
                     step={0.01}
                     onChange={(v) => set('Mask threshold', { alphaCutoff: v }, 'cutoff')}
-                    onDone={() => session.endGesture()}
+                    onDone={() => session.documents.endGesture()}
                   />
                 )}
                 <SwitchRow
@@ -200,7 +200,7 @@ export function Surface() {
                   hard={[-1000, 1000]}
                   step={1}
                   onChange={(v) => set('Draw order', { order: Math.round(v) }, 'order')}
-                  onDone={() => session.endGesture()}
+                  onDone={() => session.documents.endGesture()}
                 />
                 <p className="mt-1 text-[12px] leading-4 text-muted">
                   See-through surfaces are drawn from the farthest to the nearest; a higher order goes after all lower ones.

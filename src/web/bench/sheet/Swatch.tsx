@@ -53,7 +53,7 @@ export function Swatch({ id, rate, label }: { id: string; rate: Rate | undefined
         context.putImageData(new ImageData(readings.atlas.slice(k * BYTES, (k + 1) * BYTES), SWATCH_WIDTH, SWATCH_HEIGHT), 0, 0);
       canvas.current!.dataset.drawn = String(readings.time);
     };
-    return session.onReadings(draw);
+    return session.readings.onReadings(draw);
   }, [session, id, rate]);
   return (
     <canvas

@@ -23,9 +23,9 @@ export function OpticsPanel() {
   const session = useBench();
   const optics = useBenchState((s) => s.stage.optics);
   const stage = useBenchState((s) => s.stage.name);
-  const done = () => session.endGesture();
+  const done = () => session.documents.endGesture();
   const change = (label: string, recipe: (o: Optics) => void) =>
-    session.editStage(label, (draft) => recipe(draft.optics), `optics ${label}`);
+    session.documents.editStage(label, (draft) => recipe(draft.optics), `optics ${label}`);
   return (
     <div onKeyDown={(e) => e.stopPropagation()}>
       <div className="mb-2 flex items-center justify-between gap-2">
@@ -46,7 +46,7 @@ export function OpticsPanel() {
       <SwitchRow
         label="Bloom"
         on={optics.bloom.on}
-        onChange={(on) => session.editStage('Bloom on or off', (d) => void (d.optics.bloom.on = on))}
+        onChange={(on) => session.documents.editStage('Bloom on or off', (d) => void (d.optics.bloom.on = on))}
       />
       {BLOOM.map(({ key, label, unit, low, high, hard }) => (
         <SettingRow
@@ -66,7 +66,7 @@ export function OpticsPanel() {
           label="Tone curve"
           value={optics.tone}
           choices={TONE_CURVES.map((id) => ({ id, name: TONE_NAMES[id] }))}
-          onChoose={(id) => session.editStage('Tone curve', (d) => void (d.optics.tone = id as Optics['tone']))}
+          onChoose={(id) => session.documents.editStage('Tone curve', (d) => void (d.optics.tone = id as Optics['tone']))}
         />
       </div>
     </div>

@@ -38,26 +38,26 @@ export function Pins() {
 
   useEffect(() => {
     const show = () => {
-      const { view } = session;
+      const { view } = session.frames;
       if (!view || !box.current) return;
       const here = new Map(pinsOf(session.store.getState().stage).map((p) => [p.id, p]));
       place(
         box.current,
         (mark) => {
           const pin = here.get(mark.dataset.at!);
-          return (pin && session.placeOfPin(pin)?.world) ?? null;
+          return (pin && session.readings.placeOfPin(pin)?.world) ?? null;
         },
-        (p) => view.project(p),
+        (p) => view.pointing.project(p),
         false,
       );
     };
     show();
-    return session.onDrawn(show);
+    return session.frames.onDrawn(show);
   }, [session, stage]);
 
   useEffect(
     () =>
-      session.onReadings(({ ids, probes, probed }) => {
+      session.readings.onReadings(({ ids, probes, probed }) => {
         for (const mark of box.current?.querySelectorAll<HTMLElement>('[data-at]') ?? []) {
           const p = probes.indexOf(mark.dataset.at!);
           const k = ids.indexOf(chosen ?? '');
@@ -81,7 +81,7 @@ export function Pins() {
             className="stage-chip pointer-events-auto absolute -top-[13px] left-[14px]"
             title="Take the pin away"
             aria-label={`Pin ${pin.id}: take it away`}
-            onClick={() => session.editStage(`Delete pin ${pin.id}`, (d) => deletePin(d, { id: pin.id }))}
+            onClick={() => session.documents.editStage(`Delete pin ${pin.id}`, (d) => deletePin(d, { id: pin.id }))}
           >
             <b className="font-medium">{pin.id}</b>
             {strand !== null && <span className="max-w-[90px] truncate text-muted">{strand}</span>}
@@ -114,23 +114,23 @@ export function Handles() {
 
   useEffect(() => {
     const show = () => {
-      const { view } = session;
+      const { view } = session.frames;
       if (view && box.current)
         place(
           box.current,
           (mark) => placeOf(mark.dataset.at!),
-          (p) => view.project(p),
+          (p) => view.pointing.project(p),
           true,
         );
     };
     show();
-    return session.onDrawn(show);
+    return session.frames.onDrawn(show);
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [session, stage]);
 
   const move = (id: string, name: string, to: Vec3) => {
     const rounded = to.map((v) => Math.round(v * 1000) / 1000) as Vec3;
-    session.editStage(
+    session.documents.editStage(
       `Move ${name}`,
       (d) =>
         id.startsWith('light ') ? placeLight(d, { id: id.slice(6), place: rounded }) : placeProp(d, { id, place: rounded }),
@@ -154,7 +154,7 @@ export function Handles() {
   };
   const letGo = () => {
     held.current = null;
-    session.endGesture();
+    session.documents.endGesture();
   };
   const handle = (id: string, name: string, light: boolean) => (
     <div key={id} data-at={id} hidden className="absolute top-0 left-0 w-0">
@@ -164,7 +164,7 @@ export function Handles() {
         title={`Drag ${name}. Arrow keys move it too; Page Up and Page Down move it away and nearer`}
         className="stage-chip pointer-events-auto absolute -top-[13px] -left-[13px] h-[26px] w-[26px] touch-none justify-center px-0"
         onKeyDown={(e) => onKeyDown(e, id, name)}
-        onKeyUp={() => session.endGesture()}
+        onKeyUp={() => session.documents.endGesture()}
         onPointerDown={(e: PointerEvent<HTMLButtonElement>) => {
           const from = placeOf(id);
           if (e.button !== 0 || !from) return;
@@ -173,11 +173,11 @@ export function Handles() {
         }}
         onPointerMove={(e) => {
           const { current } = held;
-          const { view } = session;
+          const { view } = session.frames;
           if (!current || current.id !== id || !view || !box.current) return;
           const dx = (e.clientX - current.x) / box.current.clientWidth;
           const dy = (e.clientY - current.y) / box.current.clientHeight;
-          move(id, name, view.slide(current.from, dx, dy));
+          move(id, name, view.pointing.slide(current.from, dx, dy));
         }}
         onPointerUp={letGo}
         onPointerCancel={letGo}

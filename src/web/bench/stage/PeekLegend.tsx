@@ -22,7 +22,7 @@ export function PeekChip() {
   return (
     <button
       className="stage-chip border-text"
-      onClick={() => session.endPeek()}
+      onClick={() => session.frames.endPeek()}
       aria-label={`Peek ${name}: end it`}
       title="End  Esc"
     >
@@ -96,7 +96,7 @@ export function PeekLegend() {
             role="radio"
             aria-checked={m === mode}
             className={`h-6 rounded-sm border px-1.5 ${m === mode ? 'border-edge text-text' : 'border-transparent hover:border-line'}`}
-            onClick={() => session.showPeek(m)}
+            onClick={() => session.frames.showPeek(m)}
           >
             {MODE_WORDS[m]}
           </button>

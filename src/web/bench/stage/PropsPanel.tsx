@@ -2,15 +2,7 @@
 import { Copy, Eye, EyeOff, FolderInput, Lock, LockOpen, Plus, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useRef, useState } from 'react';
-import {
-  PRIMITIVES,
-  addProp,
-  deleteProp,
-  dressProp,
-  duplicateProp,
-  freshPropId,
-  propOf,
-} from '../../../core/scene/edits.js';
+import { PRIMITIVES, addProp, deleteProp, dressProp, duplicateProp, freshPropId, propOf } from '../../../core/scene/edits.js';
 import { keepStandIn, wear, whoWears } from '../../../core/scene/wearing.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState } from '../context.js';
@@ -29,11 +21,11 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
   const add = (index: number) => {
     const { name, source, rest } = PRIMITIVES[index]!;
     const id = freshPropId(stage, name);
-    session.editStage(`Add ${name.toLowerCase()}`, (draft) => {
+    session.documents.editStage(`Add ${name.toLowerCase()}`, (draft) => {
       keepStandIn(draft, effect);
       addProp(draft, { id, name, source, place: [0, rest, 0.8], effect: effect.id });
     });
-    session.chooseProp(id);
+    session.choosing.prop(id);
   };
   return (
     <div onKeyDown={(e) => e.stopPropagation()}>
@@ -58,7 +50,7 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
                 className="plain"
                 aria-label={prop.visible ? `Hide ${prop.name}` : `Show ${prop.name}`}
                 onClick={() =>
-                  session.editStage(
+                  session.documents.editStage(
                     `${prop.visible ? 'Hide' : 'Show'} ${prop.name}`,
                     (d) => void (propOf(d, prop.id).visible = !prop.visible),
                   )
@@ -80,7 +72,7 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
                   onFocus={(e) => e.currentTarget.select()}
                   onBlur={(e) => {
                     const name = e.currentTarget.value.trim();
-                    if (name) session.editStage(`Rename ${prop.name}`, (d) => void (propOf(d, prop.id).name = name));
+                    if (name) session.documents.editStage(`Rename ${prop.name}`, (d) => void (propOf(d, prop.id).name = name));
                     setRenaming(null);
                   }}
                   onKeyDown={(e) => {
@@ -93,7 +85,7 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
                   className="min-w-0 grow truncate rounded-sm px-1 text-left font-medium"
                   aria-pressed={prop.id === chosen}
                   title={mine ? 'Choose it; again to rename it' : 'Rename'}
-                  onClick={() => (prop.id === chosen || !mine ? setRenaming(prop.id) : session.chooseProp(prop.id))}
+                  onClick={() => (prop.id === chosen || !mine ? setRenaming(prop.id) : session.choosing.prop(prop.id))}
                 >
                   {prop.name}
                 </button>
@@ -106,13 +98,13 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
                 choices={[
                   { id: '', name: effect.variants.length > 0 ? 'Base' : effect.name },
                   ...effect.variants,
-                  ...(other ? [{ id: ELSE, name: session.nameOf(part.effect!) }] : []),
+                  ...(other ? [{ id: ELSE, name: session.choosing.nameOf(part.effect!) }] : []),
                   { id: BARE, name: 'Bare' },
                 ]}
                 onChoose={(id) => {
                   if (id === ELSE) return;
-                  session.askFirst([prop.id], () =>
-                    session.editStage(id === BARE ? `Bare ${prop.name}` : `Dress ${prop.name}`, (d) =>
+                  session.choosing.askFirst([prop.id], () =>
+                    session.documents.editStage(id === BARE ? `Bare ${prop.name}` : `Dress ${prop.name}`, (d) =>
                       id === BARE
                         ? dressProp(d, { id: prop.id, effect: null })
                         : wear(d, effect, { id: prop.id, variant: id === '' ? null : id }),
@@ -126,7 +118,7 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
                 aria-pressed={prop.locked}
                 title={prop.locked ? 'It cannot be moved' : 'It can be moved'}
                 onClick={() =>
-                  session.editStage(
+                  session.documents.editStage(
                     `${prop.locked ? 'Unlock' : 'Lock'} ${prop.name}`,
                     (d) => void (propOf(d, prop.id).locked = !prop.locked),
                   )
@@ -143,8 +135,8 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
                 aria-label={`Duplicate ${prop.name}`}
                 onClick={() => {
                   const newId = freshPropId(stage, prop.name);
-                  const reach = session.view?.reach(prop.id) ?? 0;
-                  session.editStage(`Duplicate ${prop.name}`, (d) => {
+                  const reach = session.frames.view?.scenery.reach(prop.id) ?? 0;
+                  session.documents.editStage(`Duplicate ${prop.name}`, (d) => {
                     keepStandIn(d, effect);
                     duplicateProp(d, { id: prop.id, newId, ...(reach > 0 ? { reach } : {}) });
                   });
@@ -155,7 +147,7 @@ export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
               <button
                 className="plain"
                 aria-label={`Delete ${prop.name}`}
-                onClick={() => session.editStage(`Delete ${prop.name}`, (d) => deleteProp(d, { id: prop.id }))}
+                onClick={() => session.documents.editStage(`Delete ${prop.name}`, (d) => deleteProp(d, { id: prop.id }))}
               >
                 <Trash2 size={13} strokeWidth={1.5} aria-hidden />
               </button>

@@ -26,7 +26,7 @@ function ColourRow({
         label={label}
         colour={{ rgb: [...rgb], intensity: 1, unit: 'factor' }}
         onChange={(c) => onChange(c.rgb.map((v) => v * c.intensity) as [number, number, number])}
-        onDone={() => session.endGesture()}
+        onDone={() => session.documents.endGesture()}
       />
     </div>
   );
@@ -40,8 +40,8 @@ export function StagePanel() {
   const [moving, setMoving] = useState(false);
   /** A stage that others use, until it is said whether it is shared with them. */
   const [wanted, setWanted] = useState<{ id: string; users: readonly string[] } | null>(null);
-  const done = () => session.endGesture();
-  const change = (label: string, recipe: (d: Stage) => void) => session.editStage(label, recipe, `stage ${label}`);
+  const done = () => session.documents.endGesture();
+  const change = (label: string, recipe: (d: Stage) => void) => session.documents.editStage(label, recipe, `stage ${label}`);
   const key = stage.lights.find((l) => l.kind === 'key');
   const view = stage.viewpoints.find((v) => v.id === viewpoint);
   const elsewhere = (id: string) => {
@@ -55,7 +55,7 @@ export function StagePanel() {
   const stand = async (id: string, copy: boolean) => {
     setMoving(true);
     setWanted(null);
-    await session.standOn(id, copy).catch((error: Error) => session.store.setState({ notice: error.message }));
+    await session.documents.standOn(id, copy).catch((error: Error) => session.store.setState({ notice: error.message }));
     setMoving(false);
   };
   return (
@@ -195,8 +195,9 @@ export function StagePanel() {
           <button
             className="button min-h-6"
             onClick={() => {
-              const seen = session.view?.looksFrom();
-              if (seen) session.editStage(`Keep ${view.name}`, (d) => setViewpoint(d, { viewpoint: { ...view, ...seen } }));
+              const seen = session.frames.view?.looking.view;
+              if (seen)
+                session.documents.editStage(`Keep ${view.name}`, (d) => setViewpoint(d, { viewpoint: { ...view, ...seen } }));
             }}
           >
             Keep what is seen

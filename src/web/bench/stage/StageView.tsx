@@ -6,6 +6,7 @@ import { MAX_PINS, freshPinId, setPin } from '../../../core/scene/pins.js';
 import { whoWears } from '../../../core/scene/wearing.js';
 import { importMesh } from '../../../session/imports.js';
 import { STILL_SAMPLES } from '../../../render/still.js';
+import { Graphics } from '../../../render/graphics.js';
 import { StageRenderer } from '../../../render/renderer.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState } from '../context.js';
@@ -93,7 +94,10 @@ export function StageView() {
     pressed.current = null;
     if (!from || Math.hypot(event.clientX - from.x, event.clientY - from.y) > STILL_PX) return;
     const box = holder.current!.getBoundingClientRect();
-    const hit = session.view?.pick((event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height);
+    const hit = session.frames.view?.pointing.pick(
+      (event.clientX - box.left) / box.width,
+      (event.clientY - box.top) / box.height,
+    );
     if (!hit) return;
     const { effect, stage } = session.store.getState();
     if (pinning) {
@@ -101,8 +105,9 @@ export function StageView() {
       setPinning(false);
       if (id === null)
         session.store.setState({ notice: `There are ${MAX_PINS} pins, as many as there may be. Take one away first.` });
-      else session.editStage(`Pin ${id}`, (d) => setPin(d, { pin: { id, ...hit } }));
-    } else if (whoWears(stage, effect).some((w) => w.prop === hit.prop && w.effect === effect.id)) session.chooseProp(hit.prop);
+      else session.documents.editStage(`Pin ${id}`, (d) => setPin(d, { pin: { id, ...hit } }));
+    } else if (whoWears(stage, effect).some((w) => w.prop === hit.prop && w.effect === effect.id))
+      session.choosing.prop(hit.prop);
   };
 
   useEffect(() => {
@@ -117,28 +122,31 @@ export function StageView() {
     box.prepend(canvas);
     let renderer: StageRenderer;
     try {
-      renderer = new StageRenderer(canvas, new URLSearchParams(location.search).get('quality') === 'draft');
+      const draft = new URLSearchParams(location.search).get('quality') === 'draft';
+      renderer = new StageRenderer(new Graphics(canvas), { draft });
     } catch {
       setFailure('This browser has no WebGL2, so the stage stays dark. The sheet and its numbers still work.');
       canvas.remove();
       return;
     }
     const fit = () => {
-      renderer.resize(box.clientWidth, box.clientHeight, Math.min(2, window.devicePixelRatio));
-      session.resized();
+      const ratio = Math.min(2, window.devicePixelRatio);
+      const pixels = (side: number) => Math.max(1, Math.round(side * ratio));
+      renderer.resize({ width: pixels(box.clientWidth), height: pixels(box.clientHeight) });
+      session.frames.resized();
     };
     fit();
-    session.attach(renderer);
+    session.frames.attach(renderer);
     const watcher = new ResizeObserver(fit);
     watcher.observe(box);
-    const stop = session.onDrawn((frame) => {
+    const stop = session.frames.onDrawn((frame) => {
       canvas.dataset.frames = String(frame);
       canvas.dataset.time = String(session.clock.time);
     });
     return () => {
       stop();
       watcher.disconnect();
-      session.detach();
+      session.frames.detach();
       canvas.remove();
     };
   }, [session]);
@@ -205,7 +213,7 @@ export function StageView() {
               bare
               value={viewpoint ?? ''}
               choices={viewpoints}
-              onChoose={(id) => session.lookFrom(id)}
+              onChoose={(id) => session.frames.lookFrom(id)}
               prefix={<Camera size={14} strokeWidth={1.5} className="text-muted" aria-hidden />}
             />
             <ChipPanel
@@ -265,14 +273,14 @@ export function StageView() {
               <Move size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
               Move
             </button>
-            <button className="stage-chip" onClick={() => session.lookFrom(viewpoint ?? '')} title="Back to the viewpoint">
+            <button className="stage-chip" onClick={() => session.frames.lookFrom(viewpoint ?? '')} title="Back to the viewpoint">
               <Maximize size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
               Frame
             </button>
             <button
               className="stage-chip"
               aria-pressed={raw}
-              onClick={() => session.setRaw(!raw)}
+              onClick={() => session.frames.setRaw(!raw)}
               title="Without bloom and tone curve  '"
             >
               {raw ? 'Without optics' : 'With optics'}

@@ -1,0 +1,103 @@
+/**
+ * Materials: an effect's program with its finish, made once for all sheets that differ in numbers only. What draws a
+ * material knows its text; what it gives off and how it moves are evaluated beside, at the points of a surface.
+ */
+import type { Picture } from '../base/picture.js';
+import type { Problem } from '../effect/read.js';
+import type { Effect, Finish } from '../effect/schema.js';
+import { skeletonOf } from '../effect/skeleton.js';
+import { SURFACE_LEAVES } from '../ir/leaves.js';
+import { lower, type Program } from '../lower/lower.js';
+import { movementOf, type Movement } from '../places/surface.js';
+import { budgetProblems } from '../targets/budgets.js';
+import { evaluatorOf, type Evaluator } from '../targets/evaluate.js';
+import { emitGlsl, type GlslText } from '../targets/glsl.js';
+
+/** Points of a surface at which what it gives off is evaluated. */
+export const SPILL_POINTS = 256;
+/** Programs that are remembered: undo goes back to one that was. */
+const REMEMBERED = 24;
+const OVER_SURFACE = new Set(SURFACE_LEAVES);
+
+export interface Material {
+  /** Tells materials apart, shortly. */
+  readonly number: number;
+  readonly text: GlslText;
+  readonly finish: Finish;
+  /** Radiance at `SPILL_POINTS` places; null where it gives off nothing. */
+  readonly emission: Evaluator | null;
+  /** What moves its vertices; null where nothing does. */
+  readonly movement: Movement | null;
+}
+
+/** A sheet with the options of a prop, lowered. */
+export interface Made {
+  readonly program: Program;
+  readonly problems: readonly Problem[];
+  /** Null where there are problems. */
+  readonly material: Material | null;
+}
+
+const signatureOf = (
+  program: Program,
+  { lighting, sides, castsShadow, writesDepth, alphaMode, alphaCutoff, order }: Finish,
+): string => [program.signature, lighting, sides, castsShadow, writesDepth, alphaMode, alphaCutoff, order].join('|');
+
+/** The light it gives: of a surface that is partly there, that part. */
+function emissionOf(program: Program, { alphaMode }: Finish, pictures: ReadonlyMap<string, Picture>): Evaluator | null {
+  const port = program.outputs.get('emission');
+  const { builder: b } = program;
+  const opacity = alphaMode === 'opaque' ? undefined : program.outputs.get('opacity')?.node;
+  const light = port && opacity ? b.mul(port.node, b.composite('clamp', opacity, 0, 1)) : port?.node;
+  return light ? evaluatorOf(program, [light], OVER_SURFACE, SPILL_POINTS, pictures) : null;
+}
+
+export class Materials {
+  /** By what makes them: numbers are no part of it. */
+  private readonly made = new Map<string, Made>();
+  private readonly materials = new Map<string, Material>();
+  private count = 0;
+
+  /** @param pictures images that are at hand, by key; read whenever something is evaluated */
+  constructor(readonly pictures: ReadonlyMap<string, Picture>) {}
+
+  /** The program and the material of an effect, whatever its numbers are. */
+  of(shown: Effect): Made {
+    const key = `${skeletonOf(shown)}\n${JSON.stringify(shown.finish)}`;
+    const made = this.made.get(key) ?? this.make(shown);
+    // The last to be asked for are the last to be forgotten.
+    this.made.delete(key);
+    this.made.set(key, made);
+    for (const old of this.made.keys()) {
+      if (this.made.size <= REMEMBERED) break;
+      this.made.delete(old);
+    }
+    return made;
+  }
+
+  private make(shown: Effect): Made {
+    const program = lower(shown, { build: 'live' });
+    const { problems } = program;
+    if (problems.length > 0) return { program, problems, material: null };
+    const signature = signatureOf(program, shown.finish);
+    const known = this.materials.get(signature);
+    if (known) return { program, problems, material: known };
+    const text = emitGlsl(program, { hoist: true, naming: 'ids', lit: shown.finish.lighting === 'lit' });
+    const beyond = budgetProblems(text);
+    if (beyond.length > 0) return { program, problems: beyond, material: null };
+    const material: Material = {
+      number: ++this.count,
+      text,
+      finish: shown.finish,
+      emission: emissionOf(program, shown.finish, this.pictures),
+      movement: movementOf(program, SPILL_POINTS, this.pictures),
+    };
+    this.materials.set(signature, material);
+    return { program, problems, material };
+  }
+
+  /** Materials that nobody uses any more are forgotten, once their programs are. */
+  keepOnly(used: ReadonlySet<Material>): void {
+    for (const [signature, material] of this.materials) if (!used.has(material)) this.materials.delete(signature);
+  }
+}

@@ -1,0 +1,86 @@
+/**
+ * What the props of a stage wear, worked out: for each its effect with variant and own values written in, the material
+ * that draws it, and its numbers. Props whose effects differ only in numbers share one material.
+ */
+import { randomOf } from '../base/random.js';
+import type { Problem } from '../effect/read.js';
+import type { Effect } from '../effect/schema.js';
+import { withVariant } from '../effect/variant.js';
+import type { Program } from '../lower/lower.js';
+import { paramValues } from '../lower/params.js';
+import type { Material, Materials } from './materials.js';
+import type { Stage } from './stage.js';
+import { whoWears, type Wearing } from './wearing.js';
+
+export interface Worn {
+  readonly prop: string;
+  /** The effect with variant and own values written into it. */
+  readonly shown: Effect;
+  readonly program: Program;
+  readonly material: Material;
+  readonly params: Float32Array;
+}
+
+/** What is one value for a prop, whatever it wears: its random number, by its seed. */
+export const steadyOf = (stage: Stage, prop: string): { propRandom: number[] } => ({
+  propRandom: [randomOf(stage.props.find((p) => p.id === prop)?.seed ?? 0)],
+});
+
+export class WornOnStage {
+  /** Effects with the values of a prop written into them. */
+  private readonly written = new WeakMap<Effect, Map<string, Effect>>();
+  /** The last of a prop that had no errors. */
+  private readonly good = new Map<string, Worn>();
+  /** What each prop is to wear. */
+  all: readonly Worn[] = [];
+
+  constructor(private readonly materials: Materials) {}
+
+  /** An effect as one prop wears it: the same object for as long as nothing of that changes. */
+  private shown(effect: Effect, { variant, overrides }: Pick<Wearing, 'variant' | 'overrides'>): Effect {
+    let made = this.written.get(effect);
+    if (!made) this.written.set(effect, (made = new Map()));
+    const key = `${variant ?? ''} ${JSON.stringify(overrides)}`;
+    let shown = made.get(key);
+    if (!shown) made.set(key, (shown = withVariant(effect, variant, overrides)));
+    return shown;
+  }
+
+  /**
+   * Follows the documents.
+   * @param effects those that are at hand, by id; props that wear others stay bare
+   * @param bench the effect that stands in where the stage has no word of it
+   */
+  update(stage: Stage, effects: ReadonlyMap<string, Effect>, bench: Effect): readonly Worn[] {
+    this.all = whoWears(stage, bench).flatMap((wearing): Worn[] => {
+      const effect = effects.get(wearing.effect);
+      if (!effect) return [];
+      const shown = this.shown(effect, wearing);
+      const { program, material } = this.materials.of(shown);
+      const before = this.good.get(wearing.prop);
+      // A sheet with an error keeps its last good picture.
+      if (!material) return before?.shown.id === effect.id ? [before] : [];
+      if (before?.shown === shown && before.material === material) return [before];
+      const worn: Worn = { prop: wearing.prop, shown, program, material, params: paramValues(program.params, shown) };
+      this.good.set(wearing.prop, worn);
+      return [worn];
+    });
+    return this.all;
+  }
+
+  on(prop: string): Worn | undefined {
+    return this.all.find((o) => o.prop === prop);
+  }
+
+  /** How an effect reads for a prop, or in its base when no prop wears it. */
+  asWornBy(
+    stage: Stage,
+    effect: Effect,
+    prop: string | null,
+  ): { readonly shown: Effect; readonly program: Program; readonly problems: readonly Problem[] } {
+    const wearing = whoWears(stage, effect).find((w) => w.prop === prop && w.effect === effect.id);
+    const shown = this.shown(effect, wearing ?? { variant: null, overrides: {} });
+    const { program, problems } = this.materials.of(shown);
+    return { shown, program, problems };
+  }
+}

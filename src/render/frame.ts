@@ -1,0 +1,259 @@
+/**
+ * Frames of a scene: the opaque part, what is see-through over it, samples of a still, and what is shown of them. A slow
+ * machine gets a smaller picture while something moves.
+ */
+import { DepthTexture, FloatType, HalfFloatType, PerspectiveCamera, WebGLRenderTarget, type Texture } from 'three';
+import type { PeekLook } from '../core/analysis/peek.js';
+import type { Stage } from '../core/scene/stage.js';
+import type { BehindPass } from './behind.js';
+import { reducedOf } from './geometry.js';
+import type { Graphics } from './graphics.js';
+import { OPAQUE, SEE_THROUGH } from './layers.js';
+import { OpticsPasses } from './optics.js';
+import type { PeekPass } from './peek.js';
+import type { ProgramState } from './programState.js';
+import type { Scenery } from './scenery.js';
+import { STILL_SAMPLES, Still, jitterOf, lightPlaceOf } from './still.js';
+
+/** Frames slower than this lower the resolution. */
+const SLOW_MS = 50;
+
+export interface Size {
+  readonly width: number;
+  readonly height: number;
+}
+
+export class Frame {
+  readonly optics: OpticsPasses;
+  private readonly still: Still;
+  /** A frame drawn for its shadows alone. */
+  private readonly shadowTarget = new WebGLRenderTarget(1, 1);
+  private picture: WebGLRenderTarget | null = null;
+  /** How a peek shows its values. */
+  peekLook: PeekLook | null = null;
+  /** While something is turned about, large meshes are drawn by their reduced copies. */
+  coarse = false;
+  private scale: number;
+  private size: Size = { width: 1, height: 1 };
+  private slow = 0;
+  private timed = false;
+
+  constructor(
+    private readonly graphics: Graphics,
+    private readonly scenery: Scenery,
+    private readonly camera: PerspectiveCamera,
+    private readonly state: ProgramState,
+    private readonly behind: BehindPass,
+    private readonly peek: PeekPass,
+    /** Half the resolution always, for machines without a graphics card. */
+    private readonly draft: boolean,
+  ) {
+    this.scale = draft ? 0.5 : 1;
+    this.optics = new OpticsPasses(graphics.renderer);
+    this.still = new Still(graphics.renderer);
+  }
+
+  /** In pixels. */
+  get pixels(): Size {
+    return this.size;
+  }
+
+  setSize(size: Size): void {
+    this.size = size;
+    this.camera.aspect = size.width / size.height;
+    this.camera.updateProjectionMatrix();
+    this.dropPicture();
+  }
+
+  private dropPicture(): void {
+    this.picture?.dispose();
+    this.picture = null;
+  }
+
+  /** The picture that was last drawn, scene-linear; null when nothing has been. */
+  get drawn(): WebGLRenderTarget | null {
+    return this.picture;
+  }
+
+  private target(): WebGLRenderTarget {
+    const width = Math.max(1, Math.round(this.size.width * this.scale));
+    const height = Math.max(1, Math.round(this.size.height * this.scale));
+    const through = this.scenery.seesThrough || this.peek.on;
+    const old = this.picture;
+    if (old && (old.width !== width || old.height !== height || (old.depthTexture !== null) !== through)) this.dropPicture();
+    return (this.picture ??= new WebGLRenderTarget(width, height, {
+      type: HalfFloatType,
+      samples: this.scale < 1 ? 0 : 4,
+      // What stands behind see-through surfaces is measured in it.
+      ...(through ? { depthTexture: new DepthTexture(width, height, FloatType) } : {}),
+    }));
+  }
+
+  /**
+   * @param raw without bloom and tone curve; @param adapt lets slow frames lower the resolution
+   * @param into where it is shown: the canvas, unless another is given
+   */
+  draw({
+    raw = false,
+    adapt = true,
+    into = null,
+  }: { raw?: boolean; adapt?: boolean; into?: WebGLRenderTarget | null } = {}): void {
+    const { stage } = this.scenery;
+    if (!stage) return;
+    const began = performance.now();
+    this.still.restart();
+    this.state.sampleIndex.value = 0;
+    const picture = this.target();
+    const restore = this.drawReduced();
+    this.drawScene(picture);
+    restore();
+    this.show(stage, picture.texture, picture, raw, into);
+    // How long the card draws is known when it has drawn: handing it the work takes no time.
+    if (adapt && !this.timed) {
+      this.timed = true;
+      void this.graphics.drawn().then(() => {
+        this.timed = false;
+        this.adapt(performance.now() - began);
+      });
+    }
+  }
+
+  private drawReduced(): () => void {
+    if (!this.coarse) return () => undefined;
+    const held = [...this.scenery.props.values()].map(({ mesh }) => ({ mesh, geometry: mesh.geometry }));
+    for (const { mesh, geometry } of held) mesh.geometry = reducedOf(geometry) ?? geometry;
+    return () => {
+      for (const { mesh, geometry } of held) mesh.geometry = geometry;
+    };
+  }
+
+  /** Shows a picture of the scene, through the optics or with what is peeked at in it. */
+  private show(stage: Stage, light: Texture, { width, height }: Size, raw: boolean, into: WebGLRenderTarget | null): void {
+    const { optics } = stage;
+    if (this.peek.on && this.peekLook)
+      this.peek.draw(this.picture!, this.camera, (id) => this.scenery.meshOf(id), optics.exposure, this.peekLook, into);
+    else this.optics.draw(light, width, height, optics, into, raw);
+  }
+
+  /**
+   * Draws one more sample of the still and shows the mean of all, at full resolution. A `draw` begins anew.
+   * @returns how many samples the picture has of `STILL_SAMPLES`; it is done with the last, and a peek has none
+   */
+  refine(raw = false): number {
+    const { still } = this;
+    const { stage } = this.scenery;
+    if (!stage || this.peek.on || still.samples >= STILL_SAMPLES) return still.samples;
+    if (this.scale < 1 && !this.draft) {
+      // A still has time: the first sample takes the place of what moved.
+      this.sharpen();
+      still.restart();
+    }
+    const light = this.sample();
+    this.show(stage, light, this.picture!, raw, null);
+    return still.samples;
+  }
+
+  /**
+   * Draws a still, sample by sample.
+   * @param samples 1 to `STILL_SAMPLES`; @param between what is waited for before each further one
+   * @returns their mean, scene-linear, as it is before the optics
+   */
+  async gather(samples: number, between: (done: number) => Promise<void>): Promise<Texture> {
+    this.still.restart();
+    let light = this.sample();
+    await between(1);
+    while (this.still.samples < Math.min(samples, STILL_SAMPLES)) {
+      light = this.sample();
+      await between(this.still.samples);
+    }
+    return light;
+  }
+
+  /** Shows what has been gathered. */
+  showLight(light: Texture, raw: boolean, into: WebGLRenderTarget): void {
+    this.show(this.scenery.stage!, light, this.picture!, raw, into);
+  }
+
+  /** Draws one more sample. @returns the mean of all, scene-linear */
+  private sample(): Texture {
+    const { still, camera } = this;
+    const { key } = this.scenery;
+    const picture = this.target();
+    const { samples } = still;
+    const [x, y] = jitterOf(samples);
+    camera.setViewOffset(picture.width, picture.height, x, y, picture.width, picture.height);
+    this.state.sampleIndex.value = samples;
+    const place = key.position.clone();
+    this.scenery.tiltLight(lightPlaceOf(samples));
+    this.drawScene(picture);
+    key.position.copy(place);
+    // What moves again has the light in its place.
+    this.scenery.shadowsStale = true;
+    camera.clearViewOffset();
+    this.state.sampleIndex.value = 0;
+    return still.add(picture);
+  }
+
+  /** The opaque scene first; then, with it behind them, what is see-through: the farthest first, back faces before front ones. */
+  private drawScene(picture: WebGLRenderTarget): void {
+    const { camera, scenery } = this;
+    const { renderer } = this.graphics;
+    const { scene } = scenery;
+    // The context is shared: whether its shadows are to be drawn anew is what this scene says.
+    renderer.shadowMap.needsUpdate = scenery.shadowsStale;
+    scenery.shadowsStale = false;
+    camera.layers.set(OPAQUE);
+    camera.updateMatrixWorld();
+    this.state.seeFrom(camera, picture.width, picture.height);
+    if (!picture.depthTexture) {
+      renderer.setRenderTarget(picture);
+      renderer.render(scene, camera);
+      return;
+    }
+    if (renderer.shadowMap.needsUpdate) {
+      // Shadows are of everything that casts them, whichever pass it is drawn in.
+      camera.layers.enableAll();
+      renderer.setRenderTarget(this.shadowTarget);
+      renderer.render(scene, camera);
+      camera.layers.set(OPAQUE);
+    }
+    renderer.setRenderTarget(picture);
+    renderer.render(scene, camera);
+    this.behind.take(picture, camera);
+    const { background } = scene;
+    scene.background = null;
+    renderer.autoClear = false;
+    camera.layers.set(SEE_THROUGH);
+    renderer.setRenderTarget(picture);
+    renderer.render(scene, camera);
+    renderer.autoClear = true;
+    scene.background = background;
+    camera.layers.set(OPAQUE);
+  }
+
+  private adapt(ms: number): void {
+    this.slow = ms > SLOW_MS ? this.slow + 1 : Math.max(0, this.slow - 1);
+    if (this.slow > 4 && this.scale > 0.5) {
+      this.scale = this.scale > 0.75 ? 0.75 : 0.5;
+      this.slow = 0;
+    }
+  }
+
+  /** Full resolution again: for stills. */
+  sharpen(): void {
+    this.scale = this.draft ? 0.5 : 1;
+    this.slow = 0;
+  }
+
+  /** Something has changed: a still begins anew. */
+  restart(): void {
+    this.still.restart();
+  }
+
+  dispose(): void {
+    this.optics.dispose();
+    this.shadowTarget.dispose();
+    this.still.dispose();
+    this.dropPicture();
+  }
+}

@@ -1,0 +1,249 @@
+/** The scene of a stage: its room, props, key light, surroundings and spill, brought to a stage's document. */
+import {
+  Box3,
+  DirectionalLight,
+  Group,
+  Mesh,
+  MeshStandardMaterial,
+  Scene,
+  Vector3,
+  type BufferGeometry,
+  type WebGLRenderer,
+} from 'three';
+import { own } from '../core/base/wholesome.js';
+import type { PropAbout } from '../core/analysis/stageAdvice.js';
+import type { MeshData } from '../core/mesh/mesh.js';
+import type { PlaceBounds } from '../core/passes/ranges.js';
+import type { Prop, Stage } from '../core/scene/stage.js';
+import { disposeGeometry, geometryFromMesh, geometryOf } from './geometry.js';
+import { OPAQUE, SEE_THROUGH } from './layers.js';
+import { hullOfBounds, placeBounds } from './placeBounds.js';
+import { discardRoom, makeRoom } from './room.js';
+import { Spill } from './spill.js';
+import { Surroundings } from './surroundings.js';
+
+export interface PropMesh {
+  readonly shape: string;
+  readonly mesh: Mesh;
+  /** Its geometry as it is, without what the effect that it wears wants besides. */
+  readonly base: BufferGeometry;
+}
+
+/** Half the angle that the key light's disc is seen under, as its tangent: 1.1 degrees, a lamp of 20 cm at 5 m. */
+const LIGHT_RADIUS = 0.02;
+
+export class Scenery {
+  readonly scene = new Scene();
+  readonly props = new Map<string, PropMesh>();
+  readonly surroundings: Surroundings;
+  readonly spill = new Spill();
+  /** What a prop that wears nothing is made of. */
+  readonly bare = new MeshStandardMaterial({ color: 0x808080, roughness: 0.6 });
+  readonly key = new DirectionalLight(0xffffff, 1);
+  stage: Stage | null = null;
+  /** Something that casts a shadow has changed since shadows were drawn. */
+  shadowsStale = true;
+  /** Called when a prop's mesh has been made anew: it is bare until the props are dressed again. */
+  onRemade: () => void = () => undefined;
+  /** Called before a prop's mesh goes. */
+  onDrop: (prop: string) => void = () => undefined;
+  private room = new Group();
+  private readonly meshes = new Map<string, BufferGeometry>();
+
+  constructor(renderer: WebGLRenderer) {
+    this.surroundings = new Surroundings(renderer, this.scene);
+    const { key } = this;
+    key.castShadow = true;
+    key.shadow.mapSize.set(1024, 1024);
+    key.shadow.bias = -0.0005;
+    key.shadow.normalBias = 0.02;
+    Object.assign(key.shadow.camera, { left: -4, right: 4, top: 4, bottom: -4, near: 0.1, far: 20 });
+    this.scene.add(key, key.target, this.surroundings.ambient, this.room, this.spill.lights);
+    // Lights shine on what is see-through too, which is drawn in a layer of its own.
+    for (const light of [key, this.surroundings.ambient, ...this.spill.lights.children]) light.layers.enableAll();
+  }
+
+  meshOf(prop: string): Mesh | undefined {
+    return this.props.get(prop)?.mesh;
+  }
+
+  get walls(): readonly Mesh[] {
+    return this.room.children as Mesh[];
+  }
+
+  /** Makes a mesh of the artist's own available; stages that refer to it show it from their next `bringTo`. */
+  provide(sha256: string, mesh: MeshData): void {
+    if (!this.meshes.has(sha256)) this.meshes.set(sha256, geometryFromMesh(mesh));
+  }
+
+  /** Brings the scene to a stage document; only what differs is made anew. */
+  bringTo(stage: Stage): void {
+    const previous = this.stage;
+    this.stage = stage;
+    if (previous?.ground !== stage.ground) {
+      this.scene.remove(this.room);
+      discardRoom(this.room);
+      this.room = makeRoom(stage.ground);
+      this.scene.add(this.room);
+    }
+    const remade = this.bringProps(stage);
+    this.placeSpill();
+    this.bringLights(stage);
+    this.shadowsStale = true;
+    if (remade) this.onRemade();
+  }
+
+  /** @returns whether a prop's mesh was made anew */
+  private bringProps(stage: Stage): boolean {
+    const alive = new Set(stage.props.map((p) => p.id));
+    for (const id of this.props.keys()) if (!alive.has(id)) this.dropProp(id);
+    let remade = false;
+    for (const p of stage.props) {
+      const shape = this.shapeOf(stage, p);
+      if (this.props.get(p.id)?.shape !== shape) {
+        remade = true;
+        this.dropProp(p.id);
+        const mesh = this.makeProp(stage, p);
+        if (mesh) this.props.set(p.id, { shape, mesh, base: mesh.geometry });
+      }
+      const mesh = this.meshOf(p.id);
+      if (!mesh) continue;
+      mesh.position.set(...p.place);
+      mesh.quaternion.set(...p.turn);
+      mesh.scale.set(...p.scale);
+      mesh.visible = p.visible;
+      mesh.updateMatrixWorld();
+    }
+    return remade;
+  }
+
+  private bringLights(stage: Stage): void {
+    const light = stage.lights.find((l) => l.kind === 'key');
+    this.key.visible = light !== undefined;
+    if (light) {
+      this.key.position.set(...light.place);
+      this.key.target.position.set(...light.target);
+      this.key.color.setRGB(...light.rgb);
+      // three's directional light of intensity pi lights a white diffuser to radiance 1.
+      this.key.intensity = light.intensity * Math.PI;
+      this.key.castShadow = light.shadow;
+    }
+    this.surroundings.apply(stage.surroundings);
+  }
+
+  /** Moves the key light over its disc. @param place on it, of radius 1 */
+  tiltLight([x, y]: readonly [number, number]): void {
+    const { key } = this;
+    const away = key.position.clone().sub(key.target.position);
+    const across = new Vector3(0, 1, 0).cross(away);
+    if (across.lengthSq() < 1e-9) across.set(1, 0, 0);
+    const up = away.clone().cross(across);
+    const radius = away.length() * LIGHT_RADIUS;
+    key.position.addScaledVector(across.normalize(), x * radius).addScaledVector(up.normalize(), y * radius);
+    this.shadowsStale = true;
+  }
+
+  /** Whether a prop's mesh is the one it should have: its primitive, or its file once that is at hand. */
+  private shapeOf(stage: Stage, { source }: Prop): string {
+    if (!('asset' in source)) return JSON.stringify(source);
+    const sha = own(stage.assets, source.asset)?.sha256 ?? '';
+    return `${sha} ${this.meshes.has(sha)}`;
+  }
+
+  private makeProp(stage: Stage, { id, source }: Prop): Mesh | null {
+    const geometry = 'asset' in source ? this.meshes.get(own(stage.assets, source.asset)?.sha256 ?? '') : geometryOf(source);
+    if (!geometry) return null;
+    const mesh = new Mesh(geometry, this.bare);
+    mesh.castShadow = true;
+    mesh.receiveShadow = true;
+    mesh.userData.prop = id;
+    this.scene.add(mesh);
+    return mesh;
+  }
+
+  private dropProp(id: string): void {
+    const prop = this.props.get(id);
+    if (!prop) return;
+    this.onDrop(id);
+    prop.mesh.removeFromParent();
+    if (![...this.meshes.values()].includes(prop.base)) disposeGeometry(prop.base);
+    this.props.delete(id);
+  }
+
+  /** Some prop is drawn after the opaque scene. */
+  get seesThrough(): boolean {
+    return [...this.props.values()].some(({ mesh }) => mesh.visible && mesh.layers.isEnabled(SEE_THROUGH));
+  }
+
+  /** What can lie behind a see-through surface. */
+  opaqueMeshes(): Mesh[] {
+    const props = [...this.props.values()].map((p) => p.mesh).filter((m) => m.visible && m.layers.isEnabled(OPAQUE));
+    this.room.updateMatrixWorld(true);
+    return [...props, ...this.walls];
+  }
+
+  /** The props that wear an effect, which the spill stands for; told by the dressing. */
+  glowing: ReadonlySet<string> = new Set();
+
+  /** Points of the spill are found anew for those that have moved. */
+  placeSpill(): void {
+    const seen = [...this.props].flatMap(([id, { mesh }]) => (this.glowing.has(id) && mesh.visible ? [[id, mesh] as const] : []));
+    this.spill.standOn(new Map(seen), this.opaqueMeshes());
+  }
+
+  /** Bounds of the places of props together; those that are not there yet, being fetched, bound nothing. */
+  placeBounds(propIds: readonly string[]): PlaceBounds {
+    const props = propIds.map((id) => this.props.get(id));
+    if (props.some((p) => !p)) return {};
+    return hullOfBounds(
+      props.map((p) => {
+        p!.mesh.updateMatrixWorld();
+        return placeBounds(p!.base, p!.mesh.matrixWorld);
+      }),
+    );
+  }
+
+  /** What advice wants to know of a prop's mesh; null while it is not at hand. */
+  aboutProp(propId: string): PropAbout | null {
+    const prop = this.props.get(propId);
+    if (!prop) return null;
+    const { mesh, base: geometry } = prop;
+    geometry.computeBoundingBox();
+    const size = geometry.boundingBox!.getSize(new Vector3()).multiply(mesh.scale);
+    const colours = geometry.getAttribute('vertexColour');
+    return {
+      vertices: geometry.getAttribute('position').count,
+      // Meshes without any carry white bytes.
+      hasColours: colours !== undefined && !(colours.array instanceof Uint8Array),
+      radius: size.length() / 2,
+      seeThrough: [...this.props].flatMap(([id, other]) =>
+        id !== propId && other.mesh.visible && other.mesh.layers.isEnabled(SEE_THROUGH) ? [id] : [],
+      ),
+      flat: Math.min(size.x, size.y, size.z) < 1e-4 * size.length(),
+    };
+  }
+
+  /** Half the largest side of a prop's bounds, in metres; 0 when it is not there. */
+  reach(prop: string): number {
+    const mesh = this.meshOf(prop);
+    if (!mesh) return 0;
+    const size = new Box3().setFromObject(mesh).getSize(new Vector3());
+    return Math.max(size.x, size.y, size.z) / 2;
+  }
+
+  /** After a lost context: what the graphics card held of the surroundings is made anew. */
+  forget(): void {
+    this.surroundings.forget();
+    if (this.stage) this.surroundings.apply(this.stage.surroundings);
+    this.shadowsStale = true;
+  }
+
+  dispose(): void {
+    this.surroundings.dispose();
+    for (const id of [...this.props.keys()]) this.dropProp(id);
+    discardRoom(this.room);
+    this.bare.dispose();
+    this.key.dispose();
+    for (const geometry of this.meshes.values()) disposeGeometry(geometry);
+  }
+}

@@ -1,0 +1,81 @@
+/** What is chosen on a bench: a strand, the strands whose pulse is kept, a prop and its variant; and what is asked before it is done. */
+import { takenFrom, wear } from '../core/scene/wearing.js';
+import type { Effect } from '../core/effect/schema.js';
+import type { Documents } from './documents.js';
+import { propState, type BenchStore } from './state.js';
+
+export interface ChoosingPorts {
+  /** An effect of another prop's, where it is at hand. */
+  readonly otherEffect: (id: string) => Effect | null;
+  /** Another strand's numbers are wanted. */
+  readonly onStrands: () => void;
+  /** Numbers are wanted of another prop. */
+  readonly onProp: () => void;
+}
+
+/** Strands whose pulse may be drawn beside the chosen one's. */
+const MOST_KEPT = 4;
+
+export class Choosing {
+  constructor(
+    private readonly store: BenchStore,
+    private readonly documents: Documents,
+    private readonly ports: ChoosingPorts,
+  ) {}
+
+  strand(chosen: string | null): void {
+    this.store.setState({ chosen });
+    this.ports.onStrands();
+  }
+
+  /** Holds a strand's pulse beside the chosen one's, or lets it go. */
+  keepPulse(strand: string, keep: boolean): void {
+    this.store.setState(({ kept }) => ({
+      kept: keep ? [...kept.filter((k) => k !== strand), strand].slice(-MOST_KEPT) : kept.filter((k) => k !== strand),
+    }));
+    this.ports.onStrands();
+  }
+
+  /** The prop that readings are taken on and dials turn. */
+  prop(prop: string): void {
+    this.store.setState(propState(this.store.getState(), prop));
+    this.ports.onProp();
+  }
+
+  /** Puts another variant on the chosen prop; a prop that only stands in for the effect's home comes to wear it. */
+  variant(variant: string | null): void {
+    const { effect, prop } = this.store.getState();
+    const name = effect.variants.find((v) => v.id === variant)?.name ?? 'Base';
+    this.askFirst([prop], () => this.documents.editStage(`Wear ${name}`, (draft) => wear(draft, effect, { id: prop, variant })));
+  }
+
+  /** What goes by the name of an effect that props of the stage wear. */
+  nameOf(effect: string): string {
+    return this.ports.otherEffect(effect)?.name ?? 'another effect';
+  }
+
+  /** Does what dresses props; first it is asked for, where that takes one from an effect whose home this stage is. */
+  askFirst(props: readonly string[], act: () => void): void {
+    const { effect, stage } = this.store.getState();
+    const taken = props
+      .flatMap((id) => takenFrom(stage, effect, id) ?? [])
+      .filter(({ effect: other }) => (this.ports.otherEffect(other)?.home?.stage ?? stage.id) === stage.id);
+    if (taken.length === 0) return act();
+    const names = [...new Set(taken.map((t) => this.nameOf(t.effect)))].join(' and ');
+    const what = taken.map((t) => t.prop).join(' and ');
+    this.store.setState({
+      question: {
+        text: `${what} ${taken.length === 1 ? 'belongs' : 'belong'} to ${names}, which would lose it.`,
+        yes: 'Take it',
+        act,
+      },
+    });
+  }
+
+  /** @param yes does what was asked about; else it is left */
+  answer(yes: boolean): void {
+    const { question } = this.store.getState();
+    this.store.setState({ question: null });
+    if (yes) question?.act();
+  }
+}

@@ -1,0 +1,353 @@
+/** The frames of a bench: when one is drawn, what is drawn in it, and what is measured of it. Drawn on demand, a frame at a time. */
+import type { PeekMode, PeekName } from '../core/analysis/peek.js';
+import type { Picture } from '../core/base/picture.js';
+import type { Stage } from '../core/scene/stage.js';
+import type { Worn } from '../core/scene/worn.js';
+import type { Measured } from '../render/measuring.js';
+import type { StageRenderer } from '../render/renderer.js';
+import { STILL_SAMPLES } from '../render/still.js';
+import type { Clock } from './clock.js';
+import type { Compiling } from './compiling.js';
+import { pictures } from './images.js';
+import { meshOf } from './meshes.js';
+import { Peeking } from './peeking.js';
+import type { BenchStore } from './state.js';
+import { panoramaOf } from './surroundings.js';
+
+export interface FramesPorts {
+  /** What the picture was measured to be. */
+  readonly onMeasured: (measured: Measured, threshold: number) => void;
+  /** What is seen of the props has changed: their places are to be read anew. */
+  readonly onPlaces: () => void;
+  readonly onAttached: () => void;
+}
+
+const LEVELS_GAP_MS = 250;
+/** How long nothing must move before the picture refines itself. */
+const STILL_AFTER_MS = 250;
+
+export class Frames {
+  private renderer: StageRenderer | null = null;
+  readonly peeking: Peeking;
+  private readonly listeners = new Set<(frame: number) => void>();
+  /** Meshes that the renderer has, or will have. */
+  private readonly provided = new Set<string>();
+  /** Which materials the props are dressed in, or are to be. */
+  private dressed = '';
+  /** Programs are being made for what is worn. */
+  private dressing = 0;
+  private queued = 0;
+  /** A frame has been handed over and is not drawn yet. */
+  private drawing = false;
+  private wanted = false;
+  private count = 0;
+  /** Which run of samples the still is in: a frame ends it. */
+  private refining = 0;
+  private refineTimer: ReturnType<typeof setTimeout> | null = null;
+  private measuring = false;
+  private lastMeasured = 0;
+  private measureGap = LEVELS_GAP_MS;
+  private measureTimer: ReturnType<typeof setTimeout> | null = null;
+
+  constructor(
+    private readonly store: BenchStore,
+    private readonly clock: Clock,
+    private readonly compiling: Pick<Compiling, 'worn' | 'materials' | 'queue' | 'flush'>,
+    private readonly ports: FramesPorts,
+  ) {
+    this.peeking = new Peeking(
+      compiling.worn,
+      () => store.getState(),
+      (peek) => {
+        store.setState({ peek });
+        void this.peeking.follow(this.renderer);
+        this.request();
+      },
+      () => this.request(),
+    );
+  }
+
+  get view(): StageRenderer | null {
+    return this.renderer;
+  }
+
+  /** Programs are being made: whatever reads from the graphics card would wait for them. */
+  get busy(): boolean {
+    return this.dressing > 0;
+  }
+
+  // --- the renderer, and what it is given
+
+  attach(renderer: StageRenderer): void {
+    this.renderer = renderer;
+    this.provided.clear();
+    this.drawing = false;
+    const { stage, viewpoint } = this.store.getState();
+    renderer.scenery.onRemade = () => {
+      this.dressed = '';
+      this.compiling.queue();
+    };
+    for (const [key, picture] of pictures) renderer.providePicture(key, picture);
+    renderer.setStage(stage);
+    renderer.looking.from(stage.viewpoints.find((v) => v.id === viewpoint) ?? stage.viewpoints[0]!);
+    this.listen(renderer);
+    this.dressed = '';
+    this.peeking.forget();
+    this.furnish(stage);
+    void this.dress();
+    void this.peeking.follow(renderer);
+    this.ports.onAttached();
+    this.ports.onPlaces();
+    this.request();
+  }
+
+  private listen(renderer: StageRenderer): void {
+    const { controls } = renderer.looking;
+    controls.addEventListener('start', () => (renderer.frame.coarse = true));
+    controls.addEventListener('end', () => {
+      renderer.frame.coarse = false;
+      this.request();
+    });
+    controls.addEventListener('change', () => {
+      this.request();
+      this.ports.onPlaces();
+    });
+    renderer.graphics.onRestored(() => {
+      renderer.forget();
+      this.peeking.forget();
+      this.dressed = '';
+      void this.dress();
+      void this.peeking.follow(renderer);
+    });
+  }
+
+  detach(): void {
+    const { renderer } = this;
+    this.renderer = null;
+    renderer?.dispose();
+    renderer?.graphics.dispose();
+  }
+
+  /** Brings the renderer to the stage's document. */
+  restage(): void {
+    const { stage } = this.store.getState();
+    this.furnish(stage);
+    this.show(stage);
+  }
+
+  private show(stage: Stage): void {
+    const { renderer } = this;
+    if (!renderer) return;
+    renderer.setStage(stage);
+    this.compiling.queue();
+    this.ports.onPlaces();
+    this.request();
+  }
+
+  /** Fetches the files that the stage refers to and that are not at hand. */
+  private furnish(stage: Stage): void {
+    const { renderer } = this;
+    if (!renderer) return;
+    const give = <T>(fetched: Promise<T>, use: (value: T) => void, failed: () => void = () => undefined) =>
+      fetched.then(
+        (value) => {
+          if (this.renderer !== renderer) return;
+          use(value);
+          this.show(this.store.getState().stage);
+        },
+        (error: Error) => {
+          failed();
+          this.store.setState({ notice: error.message });
+        },
+      );
+    const panorama = panoramaOf(stage);
+    if (panorama && !renderer.hasPanorama(panorama.id))
+      void give(panorama.load(), (read) => renderer.hasPanorama(panorama.id) || renderer.providePanorama(panorama.id, read));
+    for (const { sha256 } of Object.values(stage.assets)) {
+      if (this.provided.has(sha256)) continue;
+      this.provided.add(sha256);
+      void give(
+        meshOf(sha256),
+        (mesh) => renderer.provideMesh(sha256, mesh),
+        () => this.provided.delete(sha256),
+      );
+    }
+  }
+
+  picture(key: string, picture: Picture): void {
+    this.renderer?.providePicture(key, picture);
+    this.request();
+  }
+
+  /** Follows what is worn: numbers at once, other materials when their programs are ready. */
+  follow(): void {
+    const { worn, materials } = this.compiling;
+    this.renderer?.dressing.renumber(worn.all);
+    materials.keepOnly(new Set([...worn.all.map((w) => w.material), ...(this.renderer?.dressing.materials ?? [])]));
+    void this.dress();
+    void this.peeking.follow(this.renderer);
+  }
+
+  private async dress(): Promise<void> {
+    const { renderer } = this;
+    const { worn } = this.compiling;
+    const key = worn.all.map((o: Worn) => `${o.prop}:${o.material.number}`).join();
+    if (!renderer || key === this.dressed) return;
+    this.dressed = key;
+    this.dressing++;
+    const ready = await renderer.dressing.dress(worn.all, () => worn.all).finally(() => this.dressing--);
+    this.store.setState({ links: renderer.dressing.links });
+    if (!ready) return;
+    this.request();
+    // A surface that has become see-through has something behind it to read.
+    this.ports.onPlaces();
+  }
+
+  // --- what is looked at
+
+  lookFrom(viewpoint: string): void {
+    const { stage } = this.store.getState();
+    const found = stage.viewpoints.find((v) => v.id === viewpoint);
+    if (!found) return;
+    this.store.setState({ viewpoint });
+    this.renderer?.looking.from(found);
+    this.ports.onPlaces();
+    this.request();
+  }
+
+  resized(): void {
+    this.request();
+    this.ports.onPlaces();
+  }
+
+  setRaw(raw: boolean): void {
+    this.store.setState({ raw });
+    this.request();
+  }
+
+  /** Peeks at a strand or an output, for as long as it is held or until it is let go. */
+  peekAt(of: PeekName, locked: boolean): void {
+    this.peeking.begin(of, locked);
+  }
+
+  endPeek(): void {
+    this.peeking.end();
+  }
+
+  showPeek(mode: PeekMode): void {
+    this.peeking.show(mode);
+  }
+
+  // --- drawing
+
+  request(): void {
+    if (this.queued || !this.renderer) return;
+    // Frames that are not drawn yet would queue up behind one another, and what is pressed would wait for all of them.
+    if (this.drawing) {
+      this.wanted = true;
+      return;
+    }
+    this.queued = requestAnimationFrame(() => {
+      this.queued = 0;
+      this.draw();
+    });
+  }
+
+  private draw(): void {
+    const { renderer } = this;
+    if (!renderer) return;
+    this.compiling.flush();
+    const { stage, raw } = this.store.getState();
+    renderer.dressing.fill(stage, this.clock.time, pictures);
+    this.peeking.fill(renderer, stage, this.clock.time);
+    if (this.clock.frozen) renderer.frame.sharpen();
+    renderer.frame.draw({ raw, adapt: !this.clock.frozen });
+    if (this.clock.frozen) renderer.graphics.settle();
+    else {
+      this.drawing = true;
+      void renderer.graphics.drawn().then(() => {
+        this.drawing = false;
+        if (!this.wanted) return;
+        this.wanted = false;
+        this.request();
+      });
+    }
+    this.count++;
+    for (const l of this.listeners) l(this.count);
+    this.measureSoon();
+    this.peeking.measureSoon(renderer);
+    this.refineSoon();
+  }
+
+  /** Called after each frame with the count of frames. */
+  onDrawn(listener: (frame: number) => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  /** While nothing moves the picture refines itself, a sample at a time; any frame begins anew. */
+  refineSoon(): void {
+    this.refining++;
+    if (this.refineTimer) clearTimeout(this.refineTimer);
+    if (this.store.getState().samples !== 0) this.store.setState({ samples: 0 });
+    if (this.clock.frozen || this.clock.playing) return;
+    this.refineTimer = setTimeout(() => this.refine(), STILL_AFTER_MS);
+  }
+
+  private refine(): void {
+    this.refineTimer = null;
+    const { renderer } = this;
+    if (!renderer || this.queued || this.clock.playing || document.hidden) return;
+    // Programs that are being made would be waited for.
+    if (this.busy) {
+      this.refineTimer = setTimeout(() => this.refine(), STILL_AFTER_MS);
+      return;
+    }
+    const { samples: before, raw } = this.store.getState();
+    const samples = renderer.frame.refine(raw);
+    if (samples === before) return;
+    this.store.setState({ samples });
+    const began = performance.now();
+    const turn = ++this.refining;
+    void renderer.graphics.drawn().then(() => {
+      if (turn !== this.refining || samples >= STILL_SAMPLES) return;
+      // As long again for whatever else the page has to do, where there is no graphics card.
+      this.refineTimer = setTimeout(() => this.refine(), Math.min(STILL_AFTER_MS, performance.now() - began));
+    });
+  }
+
+  // --- measuring
+
+  /** Reads the picture's levels back, a few times a second at most. */
+  private measureSoon(): void {
+    if (this.measureTimer) return;
+    const wait = Math.max(0, this.lastMeasured + this.measureGap - performance.now());
+    this.measureTimer = setTimeout(() => {
+      this.measureTimer = null;
+      void this.measure();
+    }, wait);
+  }
+
+  private async measure(): Promise<void> {
+    const { renderer } = this;
+    // Reading back would wait for the programs that are being made, and the page with it; the frame that shows them measures.
+    if (!renderer || this.measuring || this.busy) return;
+    this.measuring = true;
+    this.lastMeasured = performance.now();
+    const drawn = this.count;
+    const measured = await renderer.measuring.measure().catch(() => null);
+    this.measuring = false;
+    // On a slow machine the gauge takes its time rather than the picture's.
+    this.measureGap = Math.max(LEVELS_GAP_MS, 6 * (performance.now() - this.lastMeasured));
+    if (!measured || !this.renderer) return;
+    this.ports.onMeasured(measured, this.store.getState().stage.optics.bloom.threshold);
+    if (this.count !== drawn) this.measureSoon();
+  }
+
+  stop(): void {
+    this.peeking.stop();
+    for (const t of [this.measureTimer, this.refineTimer]) if (t) clearTimeout(t);
+    cancelAnimationFrame(this.queued);
+    this.detach();
+  }
+}

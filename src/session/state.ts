@@ -1,0 +1,137 @@
+/** What an open bench holds, for whoever shows it: the documents as they are, what is chosen, and what is known of them. */
+import type { StoreApi } from 'zustand/vanilla';
+import type { CostReading } from '../core/analysis/cost.js';
+import type { Finding } from '../core/analysis/findings.js';
+import type { Brightest } from '../core/analysis/glow.js';
+import type { Levels } from '../core/analysis/levels.js';
+import type { StrandReading } from '../core/analysis/reading.js';
+import type { Problem } from '../core/effect/read.js';
+import type { Effect } from '../core/effect/schema.js';
+import type { Program } from '../core/lower/lower.js';
+import type { Stage } from '../core/scene/stage.js';
+import { whoWears } from '../core/scene/wearing.js';
+import type { Pulse } from '../workers/readings.js';
+import type { SaveStatus } from './autosave.js';
+import type { Aside } from './drafts.js';
+import { EMPTY_HISTORY, type History } from './history.js';
+import type { Peek } from './peeking.js';
+
+export type DocumentName = 'effect' | 'stage';
+
+/** How saving stands, of the one of the two documents that stands worse. */
+export type BenchSaveStatus = SaveStatus & { readonly document: DocumentName };
+
+/** Whose values the dials turn: those of the variant that is shown, or the chosen prop's own. */
+export type DialScope = 'variant' | 'prop';
+
+/** A value that several effects of the library read. */
+export type SharedDial = Effect['shared'][number];
+
+export interface Question {
+  readonly text: string;
+  /** What the button says that does it. */
+  readonly yes: string;
+  readonly act: () => void;
+}
+
+/** The two documents of a bench: also what a tab that edits shows one that follows. */
+export interface Shown {
+  readonly effect: Effect;
+  readonly stage: Stage;
+}
+
+export interface BenchState extends Shown {
+  /** The chosen prop; readings are taken on it. */
+  readonly prop: string;
+  /** The variant that the chosen prop wears. */
+  readonly variant: string | null;
+  /** What the chosen prop alone has, by dial. */
+  readonly overrides: Readonly<Record<string, unknown>>;
+  readonly scope: DialScope;
+  /** The strand whose threads are lit. */
+  readonly chosen: string | null;
+  /** Strands whose pulse is drawn beside the chosen one's. */
+  readonly kept: readonly string[];
+  /** Rows that show their inputs. */
+  readonly opened: ReadonlySet<string>;
+  readonly history: History<DocumentName>;
+  readonly saved: BenchSaveStatus;
+  /** Since when the server has not answered; null while it does. */
+  readonly silentSince: Date | null;
+  /** Whether this browser keeps what is not confirmed. */
+  readonly keeps: boolean;
+  /** Another tab edits, this one follows. */
+  readonly following: boolean;
+  /** Something that is done only when the artist says so. */
+  readonly question: Question | null;
+  /** Something the artist should know once. */
+  readonly notice: string | null;
+  readonly problems: readonly Problem[];
+  readonly program: Program | null;
+  readonly readings: ReadonlyMap<string, StrandReading>;
+  /** What the sheet costs, and what holding each dial would save; null until it has been asked for. */
+  readonly cost: { readonly cost: CostReading; readonly savings: ReadonlyMap<string, number> } | null;
+  /** Drafts of this browser's that could not be read. */
+  readonly asides: readonly Aside[];
+  readonly levels: Levels | null;
+  readonly pulse: Pulse | null;
+  readonly brightest: Brightest | null;
+  /** All advice, also what has been waved aside. */
+  readonly findings: readonly Finding[];
+  /** The library's shared dials. */
+  readonly library: readonly SharedDial[];
+  /** Programs linked since the bench opened. */
+  readonly links: number;
+  readonly viewpoint: string | null;
+  /** Hides bloom and tone curve. */
+  readonly raw: boolean;
+  /** Hides everything but the picture. */
+  readonly bare: boolean;
+  /** What is peeked at. */
+  readonly peek: Peek | null;
+  /** Samples that the still has, while nothing moves; 0 while something does. */
+  readonly samples: number;
+}
+
+export type BenchStore = StoreApi<BenchState>;
+
+const NO_OVERRIDES: Readonly<Record<string, unknown>> = {};
+
+function homeProp(effect: Effect, stage: Stage): string {
+  const worn = whoWears(stage, effect).filter((w) => w.effect === effect.id);
+  return (worn.find((w) => w.prop === effect.home?.prop) ?? worn[0])?.prop ?? stage.props[0]?.id ?? '';
+}
+
+/**
+ * What follows from which prop is chosen. A prop that does not wear the effect has nothing of it to show: readings are
+ * taken on one that does.
+ * @param prop the home prop where it is not given
+ */
+export function propState(
+  { effect, stage }: Shown,
+  prop = homeProp(effect, stage),
+): Pick<BenchState, 'prop' | 'variant' | 'overrides'> {
+  const wearers = whoWears(stage, effect).filter((w) => w.effect === effect.id);
+  const there = wearers.some((w) => w.prop === prop) ? prop : homeProp(effect, stage);
+  const wearing = wearers.find((w) => w.prop === there);
+  return {
+    prop: there,
+    variant: effect.variants.some((v) => v.id === wearing?.variant) ? wearing!.variant : null,
+    overrides: wearing?.overrides ?? NO_OVERRIDES,
+  };
+}
+
+/** A bench as it is when it has just been opened. */
+export function openingState(shown: Shown, more: Pick<BenchState, 'saved' | 'keeps' | 'following' | 'asides'>): BenchState {
+  const { effect, stage } = shown;
+  return {
+    ...shown,
+    ...propState(shown),
+    ...more,
+    ...{ scope: 'variant', chosen: null, kept: [], opened: new Set<string>(), history: EMPTY_HISTORY },
+    ...{ silentSince: null, question: null, notice: null, problems: [], program: null, readings: new Map() },
+    ...{ cost: null, levels: null, pulse: null, brightest: null, findings: [], library: [], links: 0 },
+    viewpoint: (stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!).id,
+    ...{ raw: false, bare: false, peek: null, samples: 0 },
+  };
+}
