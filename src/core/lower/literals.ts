@@ -1,0 +1,170 @@
+/** What a file writes down becomes nodes: numbers that stay live, cues, ramps, images, texts and shared dials. */
+import { own } from '../base/wholesome.js';
+import { EASE_KINDS, rowOf } from '../base/keys.js';
+import { kindOfWidth } from '../base/kinds.js';
+import { isColour, isImage, isLink, isRamp, isWritten, pictureKey } from '../effect/schema.js';
+import type { Cue, Dial, Effect, Strand, Value } from '../effect/schema.js';
+import type { Builder } from '../ir/builder.js';
+import { cubicBezier } from '../ir/kernels/easing.js';
+import { widthOf, type Node } from '../ir/types.js';
+import type { LowerContext, OperatorRecord, Unit } from '../operators/record.js';
+import { componentsOf, easeHandles, keyTable, type Param, type ParamSource } from './params.js';
+import type { Complain, Port } from './program.js';
+
+/** Whose literal it is. */
+export type At = { readonly strand: string; readonly input: string } | { readonly output: string };
+type Part = 'value' | 'rgb' | 'intensity';
+
+/** A value that numbers can be made of: no ramp, text or image. */
+export const isNumeric = (value: Value): boolean => typeof value !== 'object' || Array.isArray(value) || isColour(value);
+
+export interface LiteralOptions {
+  /** Every literal stays a parameter; else it is folded in. */
+  readonly live: boolean;
+  /** Dials that are held at their value although the build is live. */
+  readonly hold: ReadonlySet<string>;
+  /** Cues written out, key by key; otherwise their keys are a table that is searched. */
+  readonly writeCues: boolean;
+}
+
+export class Literals {
+  readonly params: Param[] = [];
+  paramCount = 0;
+  private readonly dials = new Map<string, Dial>();
+
+  constructor(
+    private readonly b: Builder,
+    private readonly effect: Effect,
+    private readonly options: LiteralOptions,
+  ) {
+    for (const dial of effect.dials) this.dials.set(`${dial.strand}.${dial.input}`, dial);
+  }
+
+  dialOf(strand: string, input: string): Dial | undefined {
+    return this.dials.size === 0 ? undefined : this.dials.get(`${strand}.${input}`);
+  }
+
+  /** Numbers of the document: live, or folded in. */
+  number(source: ParamSource, components: readonly number[], unit: Unit): Node {
+    if (!this.options.live || this.isHeld(source)) return this.b.constant(...components);
+    return this.b.param(this.param(source, components.length, unit), components.length);
+  }
+
+  /** @returns the first of its live numbers */
+  private param(source: ParamSource, width: number, unit: Unit): number {
+    const at = this.paramCount;
+    this.params.push({ at, width, source, unit });
+    this.paramCount += width;
+    return at;
+  }
+
+  private isHeld(source: ParamSource): boolean {
+    const { hold } = this.options;
+    if (hold.size === 0 || source.from !== 'strand') return false;
+    const dial = this.dialOf(source.strand, source.input);
+    return dial !== undefined && hold.has(dial.id);
+  }
+
+  /** @param value `isNumeric` */
+  literal(value: Value, at: At, unit: Unit): Port {
+    const source = (part: Part): ParamSource =>
+      'strand' in at ? { from: 'strand', strand: at.strand, input: at.input, part } : { from: 'output', output: at.output, part };
+    if (isColour(value)) {
+      const rgb = this.number(source('rgb'), componentsOf(value, 'rgb'), '');
+      const intensity = this.number(source('intensity'), componentsOf(value, 'intensity'), '');
+      return { kind: 'rgb', node: this.b.mul(rgb, intensity) };
+    }
+    const components = componentsOf(value, 'value', unit);
+    return { kind: kindOfWidth(components.length), node: this.number(source('value'), components, unit) };
+  }
+
+  /** A dial's value over time; null where no cue has it. */
+  cue(dial: Dial, unit: Unit): Port | null {
+    const cue = this.effect.cues.find((c) => c.dial === dial.id);
+    if (!cue) return null;
+    const node = this.options.writeCues ? this.writtenCue(cue, unit) : this.searchedCue(cue, unit);
+    return { node, kind: isColour(cue.keys[0]!.value) ? 'rgb' : kindOfWidth(widthOf(node.type)) };
+  }
+
+  /** Its keys as rows of live numbers: none of them, nor their order, is part of the program. */
+  private searchedCue(cue: Cue, unit: Unit): Node {
+    const { b } = this;
+    const table = keyTable(cue, this.paramCount, unit);
+    this.param({ from: 'keys', dial: cue.dial }, table.count * rowOf(table), unit);
+    const time = b.leaf('time');
+    const [from, to, kind, handles, before, after] = b.keysAround(time, table) as [Node, Node, Node, Node, Node, Node];
+    const progress = b.composite('clamp', b.div(b.sub(time, from), b.sub(to, from)), 0, 1);
+    const is = (name: keyof typeof EASE_KINDS) => b.op('eq', kind, EASE_KINDS[name]);
+    const stepped = b.op('select', b.op('lt', progress, 1), 0, 1);
+    const curved = b.call(cubicBezier, progress, handles);
+    const eased = b.op('select', is('linear'), progress, b.op('select', is('step'), stepped, curved));
+    return b.composite('mix', before, after, eased);
+  }
+
+  private writtenCue(cue: Cue, unit: Unit): Node {
+    const { b } = this;
+    const keys = cue.keys.map((key, k) => ({ key, k })).sort((p, q) => p.key.time - q.key.time);
+    const part = (k: number, part: 'time' | 'value' | 'handles', components: number[], partUnit: Unit = '') =>
+      this.number({ from: 'cue', dial: cue.dial, key: k, part }, components, partUnit);
+    const times = keys.map(({ key, k }) => part(k, 'time', [key.time]));
+    const values = keys.map(({ key, k }) => part(k, 'value', componentsOf(key.value, 'value', unit), unit));
+    const time = b.leaf('time');
+    let value = values[0]!;
+    for (let k = 0; k + 1 < keys.length; k++) {
+      const { key, k: at } = keys[k]!;
+      const progress = b.composite('clamp', b.div(b.sub(time, times[k]!), b.sub(times[k + 1]!, times[k]!)), 0, 1);
+      const eased =
+        key.ease === 'linear'
+          ? progress
+          : key.ease === 'step'
+            ? b.op('select', b.op('lt', progress, 1), 0, 1)
+            : b.call(cubicBezier, progress, part(at, 'handles', easeHandles(key.ease)));
+      value = b.op('select', b.op('lt', time, times[k]!), value, b.composite('mix', values[k]!, values[k + 1]!, eased));
+    }
+    return value;
+  }
+
+  shared(id: string, value: Value): Node | undefined {
+    if (!isNumeric(value)) return undefined;
+    const part = (which: Part) => {
+      const components = componentsOf(value, which);
+      return this.number({ from: 'shared', shared: id, part: which }, components, '');
+    };
+    return isColour(value) ? this.b.mul(part('rgb'), part('intensity')) : part('value');
+  }
+
+  /**
+   * What only the file can give an operator.
+   * @param ramp makes the nodes of a ramp, whose stops are inputs
+   */
+  given(
+    strand: Strand,
+    operator: OperatorRecord,
+    ramp: (literal: string) => LowerContext['ramps'][string],
+    complain: Complain,
+  ): Pick<LowerContext, 'texts' | 'ramps' | 'shared' | 'images'> {
+    const texts: Record<string, string> = {};
+    const ramps: Record<string, LowerContext['ramps'][string]> = {};
+    const shared: Record<string, Node | undefined> = {};
+    const images: Record<string, LowerContext['images'][string]> = {};
+    for (const [name, record] of Object.entries(operator.literals)) {
+      const given = strand.inputs?.[name];
+      const value = given && !isLink(given) ? given.value : undefined;
+      if (record.form === 'ramp') ramps[name] = ramp(name);
+      if (record.form === 'image' && isImage(value)) images[name] = this.image(strand, value.asset, complain);
+      if (record.form === 'text' || record.form === 'shared')
+        texts[name] = isWritten(value) ? value.text : ((record.default as string | null) ?? '');
+      if (record.form !== 'shared') continue;
+      const found = this.effect.shared.find((v) => v.id === texts[name] || v.name === texts[name]);
+      if (found && !isRamp(found.value) && !isWritten(found.value)) shared[name] = this.shared(found.id, found.value);
+    }
+    return { texts, ramps, shared, images };
+  }
+
+  private image(strand: Strand, key: string, complain: Complain): LowerContext['images'][string] {
+    const asset = own(this.effect.assets, key);
+    if (asset) return { asset: pictureKey(asset), size: [asset.size[0] ?? 1, asset.size[1] ?? 1] };
+    complain(strand.id, 'image', `${strand.name}: the image "${key}" is not among the effect’s files.`);
+    return undefined;
+  }
+}

@@ -1,0 +1,50 @@
+/** The keys of the bench, and whether single letters are among them. */
+import { Keyboard } from 'lucide-react';
+import { Popover, Switch } from 'radix-ui';
+
+const KEYS: readonly (readonly [string, string])[] = [
+  ['/', 'add a strand'],
+  ['↑ ↓', 'go from row to row'],
+  ['Enter', 'open or close a row'],
+  ['Tab', 'into a row’s controls; Esc comes back'],
+  ['Alt ↑ ↓', 'move a strand'],
+  ['R', 'rename'],
+  ['F', 'feed into an output or an input'],
+  ['W', 'wrap: invert, clamp, a new dial'],
+  ['S', 'swap the first two inputs'],
+  ['B', 'bypass'],
+  ['P', 'peek at its value: hold, or press shortly to lock'],
+  ['Delete', 'delete; readers take its first input'],
+  ['Space', 'play or pause'],
+  ['\\', 'only the picture'],
+  ["'", 'without bloom and tone curve'],
+];
+
+export function KeysHelp({ letters, onLetters }: { letters: boolean; onLetters: (on: boolean) => void }) {
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button className="plain" aria-label="Keys" title="Keys">
+          <Keyboard size={16} strokeWidth={1.5} aria-hidden />
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content className="menu p-3" align="end" sideOffset={6} collisionPadding={8}>
+          <dl className="grid grid-cols-[64px_1fr] items-center gap-y-1.5">
+            {KEYS.map(([key, does]) => (
+              <div key={key} className="contents">
+                <dt>
+                  <kbd>{key}</kbd>
+                </dt>
+                <dd>{does}</dd>
+              </div>
+            ))}
+          </dl>
+          <Switch.Root className="button mt-3 w-full" checked={letters} onCheckedChange={onLetters}>
+            Single-letter keys are {letters ? 'on' : 'off'}
+          </Switch.Root>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

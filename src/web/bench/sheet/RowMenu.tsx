@@ -1,0 +1,226 @@
+/** What can be done with a strand: the mark that drags its row and opens its menu, and the menu's items. */
+import { useDraggable } from '@dnd-kit/core';
+import { DropdownMenu } from 'radix-ui';
+import type { ReactNode } from 'react';
+import { addSection, moveLimits, setOutput } from '../../../core/effect/edits.js';
+import { strandsOf, type Strand } from '../../../core/effect/schema.js';
+import { OUTPUTS, outputRecord } from '../../../core/effect/outputs.js';
+import { goesInto } from '../../../core/base/kinds.js';
+import { operatorOf } from '../../../core/operators/catalogue.js';
+import { bypass, link, moveBy, remove, swap, wrap } from '../../../session/actions.js';
+import { useBench, useBenchState } from '../context.js';
+
+/** Which menu of a row is open. */
+export type RowMenu = 'all' | 'feed' | 'wrap' | null;
+
+/** The items of a menu. */
+export function RowMenuItems({
+  menu,
+  strand,
+  place,
+  onRename,
+}: {
+  menu: RowMenu;
+  strand: Strand;
+  place: number;
+  onRename: (on: boolean) => void;
+}) {
+  if (menu === 'feed') return <FeedItems strand={strand} />;
+  if (menu === 'wrap') return <WrapItems strand={strand} />;
+  return <AllItems strand={strand} place={place} onRename={onRename} />;
+}
+
+interface HandleProps {
+  readonly strand: Strand;
+  readonly shown: boolean;
+  readonly reachable: boolean;
+  readonly menu: RowMenu;
+  readonly onMenu: (menu: RowMenu) => void;
+  readonly children: ReactNode;
+}
+
+/** The drag mark; pressed without dragging it opens the menu that does the same and more. */
+export function Handle({ strand, shown, reachable, menu, onMenu, children }: HandleProps) {
+  const { attributes, listeners, setNodeRef } = useDraggable({ id: strand.id });
+  return (
+    <DropdownMenu.Root open={menu !== null} onOpenChange={(open) => !open && onMenu(null)}>
+      <DropdownMenu.Trigger asChild>
+        <button
+          ref={setNodeRef}
+          {...attributes}
+          {...listeners}
+          className={`absolute top-[2px] right-0 flex h-6 w-[16px] touch-none items-center justify-center ${shown || menu !== null ? '' : 'opacity-0'}`}
+          tabIndex={reachable ? 0 : -1}
+          role="button"
+          aria-label={`${strand.name}: actions; drag to move`}
+          title="Actions; drag to move"
+          onClick={() => onMenu('all')}
+          onKeyDown={(e) => {
+            if (e.key === 'Enter' || e.key === ' ') {
+              e.preventDefault();
+              e.stopPropagation();
+              onMenu('all');
+            }
+          }}
+          onPointerDown={(e) => {
+            listeners?.onPointerDown?.(e);
+            // The menu opens on release, so that a drag does not open it.
+            e.preventDefault();
+          }}
+        >
+          <svg width={6} height={12} viewBox="0 0 6 12" fill="var(--color-muted)" aria-hidden>
+            {[1, 5, 9].flatMap((y) => [0, 4].map((x) => <rect key={`${x} ${y}`} x={x} y={y} width={2} height={2} />))}
+          </svg>
+        </button>
+      </DropdownMenu.Trigger>
+      <DropdownMenu.Portal>
+        <DropdownMenu.Content
+          className="menu min-w-[200px]"
+          align="end"
+          sideOffset={2}
+          collisionPadding={8}
+          onKeyDown={(e) => e.stopPropagation()}
+          onCloseAutoFocus={(e) => {
+            e.preventDefault();
+            const target = document.querySelector<HTMLElement>('[data-strand][aria-selected="true"]');
+            if (!target?.querySelector('input:focus')) target?.focus();
+          }}
+        >
+          {children}
+        </DropdownMenu.Content>
+      </DropdownMenu.Portal>
+    </DropdownMenu.Root>
+  );
+}
+
+function Item({
+  onSelect,
+  keys,
+  disabled = false,
+  children,
+}: {
+  onSelect: () => void;
+  keys?: string;
+  disabled?: boolean;
+  children: ReactNode;
+}) {
+  return (
+    <DropdownMenu.Item className="menu-item" onSelect={onSelect} disabled={disabled}>
+      {children}
+      {keys && <kbd className="ml-auto">{keys}</kbd>}
+    </DropdownMenu.Item>
+  );
+}
+
+/** Outputs this strand can drive, then inputs of strands below. */
+function FeedItems({ strand }: { strand: Strand }) {
+  const session = useBench();
+  const effect = useBenchState((s) => s.effect);
+  const readings = useBenchState((s) => s.readings);
+  const kind = readings.get(strand.id)?.kind ?? '1';
+  const strands = strandsOf(effect);
+  const below = strands.slice(strands.findIndex((s) => s.id === strand.id) + 1);
+  return (
+    <>
+      <DropdownMenu.Label className="menu-label">Feed {strand.name} into</DropdownMenu.Label>
+      {OUTPUTS[effect.kind]
+        .filter((name) => goesInto(kind, outputRecord(name).kind))
+        .map((name) => (
+          <Item
+            key={name}
+            onSelect={() =>
+              session.documents.edit(`Feed ${strand.name} into ${outputRecord(name).label}`, (draft) =>
+                setOutput(draft, { name, input: { from: strand.id } }),
+              )
+            }
+          >
+            {outputRecord(name).label}
+          </Item>
+        ))}
+      {below.flatMap((s) =>
+        Object.entries(operatorOf(s.op).inputs)
+          .filter(
+            ([, r]) =>
+              r.literal === undefined &&
+              (r.kind === 'any' || (typeof r.kind === 'string' ? goesInto(kind, r.kind) : r.kind.some((k) => goesInto(kind, k)))),
+          )
+          .map(([name]) => (
+            <Item key={`${s.id}.${name}`} onSelect={() => link(session, s.id, name, { from: strand.id })}>
+              {s.name}
+              <span className="text-muted">{name}</span>
+            </Item>
+          )),
+      )}
+    </>
+  );
+}
+
+function WrapItems({ strand }: { strand: Strand }) {
+  const session = useBench();
+  return (
+    <>
+      <DropdownMenu.Label className="menu-label">Wrap {strand.name}</DropdownMenu.Label>
+      <Item onSelect={() => wrap(session, strand.id, 'invert')}>Invert: 1 − {strand.name}</Item>
+      <Item onSelect={() => wrap(session, strand.id, 'clamp')}>Clamp to 0..1</Item>
+      <Item onSelect={() => wrap(session, strand.id, 'dial')}>Multiply by a new dial</Item>
+    </>
+  );
+}
+
+function AllItems({ strand, place, onRename }: { strand: Strand; place: number; onRename: (on: boolean) => void }) {
+  const session = useBench();
+  const effect = useBenchState((s) => s.effect);
+  const { lowest, highest } = moveLimits(effect, strand.id);
+  const inputs = Object.keys(operatorOf(strand.op).inputs).length;
+  return (
+    <>
+      <Item keys="R" onSelect={() => requestAnimationFrame(() => onRename(true))}>
+        Rename
+      </Item>
+      <Item keys="B" onSelect={() => bypass(session, strand.id)}>
+        {strand.bypassed ? 'Use again' : 'Bypass'}
+      </Item>
+      <Item keys="S" disabled={inputs < 2} onSelect={() => swap(session, strand.id)}>
+        Swap the first two inputs
+      </Item>
+      <Item keys="Alt ↑" disabled={place <= lowest} onSelect={() => moveBy(session, strand.id, -1)}>
+        Move up
+      </Item>
+      <Item keys="Alt ↓" disabled={place >= highest} onSelect={() => moveBy(session, strand.id, 1)}>
+        Move down
+      </Item>
+      <Item
+        onSelect={() =>
+          session.documents.edit(`A section at ${strand.name}`, (draft) =>
+            addSection(draft, { title: strand.name, first: strand.id }),
+          )
+        }
+      >
+        Begin a section here
+      </Item>
+      <DropdownMenu.Sub>
+        <DropdownMenu.SubTrigger className="menu-item">
+          Feed into <kbd className="ml-auto">F</kbd>
+        </DropdownMenu.SubTrigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.SubContent className="menu min-w-[180px]" collisionPadding={8}>
+            <FeedItems strand={strand} />
+          </DropdownMenu.SubContent>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Sub>
+      <DropdownMenu.Sub>
+        <DropdownMenu.SubTrigger className="menu-item">
+          Wrap <kbd className="ml-auto">W</kbd>
+        </DropdownMenu.SubTrigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.SubContent className="menu min-w-[180px]" collisionPadding={8}>
+            <WrapItems strand={strand} />
+          </DropdownMenu.SubContent>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Sub>
+      <Item keys="Delete" onSelect={() => remove(session, strand.id)}>
+        Delete
+      </Item>
+    </>
+  );
+}

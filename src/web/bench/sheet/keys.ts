@@ -1,0 +1,99 @@
+/** What the keys do on a row that has the focus: a table, by key. */
+import type { KeyboardEvent } from 'react';
+import { bypass, moveBy, remove, swap } from '../../../session/actions.js';
+import type { Bench } from '../../../session/bench.js';
+import { pressPeek } from '../PeekButton.js';
+import type { FocusRow } from './focus.js';
+import type { RowMenu } from './RowMenu.js';
+
+export interface KeyHands {
+  readonly session: Bench;
+  /** Strands whose rows can be reached, from top to bottom. */
+  readonly reachable: readonly string[];
+  readonly focusRow: FocusRow;
+  /** Where the focus goes when no row is left. */
+  readonly focusSheet: () => void;
+  readonly setOpened: (id: string, on: boolean) => void;
+  readonly rename: (id: string) => void;
+  readonly menu: (id: string, what: RowMenu) => void;
+  readonly pick: () => void;
+}
+type Does = (hands: KeyHands, id: string, event: KeyboardEvent) => void;
+
+const step =
+  (rows: number): Does =>
+  ({ reachable, focusRow }, id) => {
+    const next = reachable[reachable.indexOf(id) + rows];
+    if (next) focusRow(next);
+  };
+const move =
+  (rows: number): Does =>
+  ({ session, focusRow }, id) => {
+    moveBy(session, id, rows);
+    focusRow(id);
+  };
+const take: Does = ({ session, focusRow, focusSheet }, id) => {
+  const { strands } = session.store.getState().effect;
+  const place = strands.findIndex((s) => s.id === id);
+  const next = strands[place + 1]?.id ?? strands[place - 1]?.id;
+  remove(session, id);
+  if (next) focusRow(next);
+  else focusSheet();
+};
+const peek: Does = ({ session }, id, event) => {
+  if (event.repeat) return;
+  const end = pressPeek(session, id, event.timeStamp);
+  const release = (up: Event) => {
+    if (up instanceof globalThis.KeyboardEvent && up.key.toLowerCase() !== 'p') return;
+    window.removeEventListener('keyup', release);
+    window.removeEventListener('blur', release);
+    end(up.type === 'keyup' ? up.timeStamp : null);
+  };
+  window.addEventListener('keyup', release);
+  // A key that comes up elsewhere is never heard of here.
+  window.addEventListener('blur', release);
+};
+
+const KEYS: Readonly<Record<string, Does>> = {
+  ArrowUp: step(-1),
+  ArrowDown: step(1),
+  Home: ({ reachable, focusRow }) => focusRow(reachable[0]!),
+  End: ({ reachable, focusRow }) => focusRow(reachable[reachable.length - 1]!),
+  Enter: ({ session, setOpened }, id) => setOpened(id, !session.store.getState().opened.has(id)),
+  ArrowRight: ({ setOpened }, id) => setOpened(id, true),
+  ArrowLeft: ({ setOpened }, id) => setOpened(id, false),
+  Delete: take,
+  Backspace: take,
+  F2: ({ rename }, id) => rename(id),
+};
+const ALT: Readonly<Record<string, Does>> = { ArrowUp: move(-1), ArrowDown: move(1) };
+const LETTERS: Readonly<Record<string, Does>> = {
+  '/': ({ pick }) => pick(),
+  b: ({ session }, id) => bypass(session, id),
+  p: peek,
+  s: ({ session }, id) => swap(session, id),
+  r: ({ rename }, id) => rename(id),
+  w: ({ menu }, id) => menu(id, 'wrap'),
+  f: ({ menu }, id) => menu(id, 'feed'),
+};
+
+const found = (table: Readonly<Record<string, Does>>, key: string): Does | undefined =>
+  Object.hasOwn(table, key) ? table[key] : undefined;
+
+/** @param letters whether single letters are keys */
+export function onRowKey(hands: KeyHands, id: string, event: KeyboardEvent<HTMLElement>, letters: boolean): void {
+  const row = event.currentTarget;
+  if (event.key === 'Escape' && event.target !== row) {
+    event.preventDefault();
+    row.focus();
+    return;
+  }
+  if (event.target !== row || event.ctrlKey || event.metaKey) return;
+  const does = event.altKey
+    ? found(ALT, event.key)
+    : (found(KEYS, event.key) ?? (letters ? found(LETTERS, event.key.toLowerCase()) : undefined));
+  if (!does) return;
+  event.preventDefault();
+  event.stopPropagation();
+  does(hands, id, event);
+}
