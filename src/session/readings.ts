@@ -5,7 +5,7 @@ import { withRanges } from '../core/analysis/reading.js';
 import type { Picture } from '../core/base/picture.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { Program } from '../core/lower/lower.js';
-import { paramValues } from '../core/lower/params.js';
+import { inOrder, paramValues } from '../core/lower/params.js';
 import type { PlaceBounds } from '../core/passes/ranges.js';
 import { pinsOf, type Pin } from '../core/scene/pins.js';
 import { steadyOf, type WornOnStage } from '../core/scene/worn.js';
@@ -96,7 +96,8 @@ export class ReadingsOfBench {
     this.adviseSoon();
     // A sheet with an error keeps its last good numbers.
     if (problems.length > 0) return;
-    this.params = paramValues(program.params, shown);
+    // The worker has lowered the sheet by itself.
+    this.params = paramValues(inOrder(program.params), shown);
     this.shown = shown;
     if (program !== this.program) {
       this.program = program;
@@ -212,7 +213,7 @@ export class ReadingsOfBench {
       if (!place || !worn || worn.material !== material) return [];
       const { points, stand } = place;
       const steady = { ...view.pointing.gapsAt(pin.prop, place), ...steadyOf(stage, pin.prop) };
-      return [{ id: pin.id, points, stand, steady, params: worn.params }];
+      return [{ id: pin.id, points, stand, steady, params: paramValues(inOrder(worn.program.params), worn.shown) }];
     });
     this.post({ kind: 'probes', probes });
   }

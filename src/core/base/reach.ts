@@ -34,17 +34,16 @@ export function folded<N extends { readonly args: readonly N[] }, T>(
       pending.pop();
       continue;
     }
-    const missing = node.args.filter((a) => !known.has(a));
-    if (missing.length > 0) {
-      pending.push(...missing);
-      continue;
-    }
+    const { args } = node;
+    const before = pending.length;
+    for (let k = 0; k < args.length; k++) if (!known.has(args[k]!)) pending.push(args[k]!);
+    if (pending.length > before) continue;
     pending.pop();
     known.set(
       node,
       of(
         node,
-        node.args.map((a) => known.get(a)!),
+        args.map((a) => known.get(a)!),
       ),
     );
   }

@@ -98,4 +98,5 @@ export const SCALAR = {
 
 export type ScalarOp = keyof typeof SCALAR;
 
-export const isScalarOp = (op: string): op is ScalarOp => Object.hasOwn(SCALAR, op);
+const SCALAR_OPS: ReadonlySet<string> = new Set(Object.keys(SCALAR));
+export const isScalarOp = (op: string): op is ScalarOp => SCALAR_OPS.has(op);

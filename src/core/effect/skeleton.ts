@@ -37,7 +37,7 @@ function recordMark<T>(record: Readonly<Record<string, T | undefined>> | undefin
 /** A strand that an edit leaves alone stays the same object, so that its mark is made once. */
 const marks = new WeakMap<Strand, string>();
 
-function strandMark(strand: Strand): string {
+export function strandMark(strand: Strand): string {
   let mark = marks.get(strand);
   if (mark === undefined) {
     const { id, name, op, bypassed, inputs, options } = strand;
@@ -49,16 +49,25 @@ function strandMark(strand: Strand): string {
   return mark;
 }
 
-export function skeletonOf(effect: Effect): string {
+/** What of an effect makes its strands' programs besides themselves: what they may look up. */
+export function surroundingsMark(effect: Effect): string {
+  const cued = new Set(effect.cues.map((c) => c.dial));
   return [
-    effect.kind,
     effect.loop === null ? 'runs on' : 'loops',
-    ...strandsOf(effect).map(strandMark),
-    recordMark(effect.outputs as Record<string, Input>, inputMark),
-    effect.dials.map((d) => `${d.id} ${d.strand}.${d.input}`).join(),
+    effect.dials.flatMap((d) => (cued.has(d.id) ? `${d.id} ${d.strand}.${d.input}` : [])).join(),
     effect.cues.map((c) => `${c.dial} ${c.keys.map((k) => markOf(k.value)).join(' ')}`).join(),
     effect.shared.map((s) => `${s.id} ${JSON.stringify(s.name)} ${markOf(s.value)}`).join(),
     recordMark(effect.assets, ({ sha256, colour, size }) => `${sha256} ${colour} ${size.join('x')}`),
     JSON.stringify(effect.motifs),
+  ].join('\n');
+}
+
+export function skeletonOf(effect: Effect): string {
+  return [
+    effect.kind,
+    ...strandsOf(effect).map(strandMark),
+    recordMark(effect.outputs as Record<string, Input>, inputMark),
+    effect.dials.map((d) => `${d.id} ${d.strand}.${d.input}`).join(),
+    surroundingsMark(effect),
   ].join('\n');
 }

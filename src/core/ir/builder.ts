@@ -1,6 +1,7 @@
 /** Builds IR. Equal nodes are shared and constants folded as they are made, so no later pass has to rebuild. */
 import type { KeyTable } from '../base/keys.js';
 import { SCALAR, isScalarOp, type ScalarOp } from '../base/scalar.js';
+import { Digest, charsHash, numbersHash } from '../base/digest.js';
 import { evaluateComposite } from './composite.js';
 import { LEAVES, type Leaf } from './leaves.js';
 import {
@@ -19,7 +20,36 @@ import {
 } from './types.js';
 
 export type Value = Node | number;
+const NO_ARGS: readonly Node[] = [];
 type Extra = Partial<Pick<Node, 'values' | 'index' | 'leaf' | 'lanes' | 'kernel' | 'loop' | 'image' | 'table'>>;
+
+/** All nodes are of one shape, so that whoever reads them reads them fast. */
+class Made implements Node {
+  readonly values: Node['values'];
+  readonly index: Node['index'];
+  readonly leaf: Node['leaf'];
+  readonly lanes: Node['lanes'];
+  readonly kernel: Node['kernel'];
+  readonly loop: Node['loop'];
+  readonly image: Node['image'];
+  readonly table: Node['table'];
+  constructor(
+    readonly id: number,
+    readonly op: Op,
+    readonly type: Type,
+    readonly args: readonly Node[],
+    extra: Extra | null,
+  ) {
+    this.values = extra?.values;
+    this.index = extra?.index;
+    this.leaf = extra?.leaf;
+    this.lanes = extra?.lanes;
+    this.kernel = extra?.kernel;
+    this.loop = extra?.loop;
+    this.image = extra?.image;
+    this.table = extra?.table;
+  }
+}
 
 /** What operations on values that grow with time become (ir/growth.ts); null for what they are anyway. */
 export interface Growing {
@@ -30,10 +60,39 @@ export interface Growing {
   grown(node: Node): Grown | null;
 }
 
-function sameNodes(a: readonly Node[], b: readonly Node[]): boolean {
-  if (a.length !== b.length) return false;
-  for (let k = 0; k < a.length; k++) if (a[k] !== b[k]) return false;
+function same<T>(a: readonly T[] | undefined, b: readonly T[] | undefined): boolean {
+  if (a === b) return true;
+  if (!a || !b || a.length !== b.length) return false;
+  // Signs of zeros count, and what is no number equals itself.
+  for (let k = 0; k < a.length; k++) if (!Object.is(a[k], b[k])) return false;
   return true;
+}
+
+/** Whether a node of the same operation is told apart by nothing. */
+function sameExtra(node: Node, extra: Extra): boolean {
+  return (
+    node.index === extra.index &&
+    node.leaf === extra.leaf &&
+    node.kernel?.name === extra.kernel?.name &&
+    node.loop?.content === extra.loop?.content &&
+    same(node.values, extra.values) &&
+    same(node.lanes, extra.lanes) &&
+    node.image?.asset === extra.image?.asset &&
+    node.image?.wrap === extra.image?.wrap &&
+    node.image?.filter === extra.image?.filter &&
+    node.table?.at === extra.table?.at &&
+    node.table?.count === extra.table?.count &&
+    node.table?.width === extra.table?.width
+  );
+}
+
+/** A hash of what tells a node apart besides its operation and arguments; equal for equal extras. */
+function extraHash({ values, index, leaf, lanes, kernel, loop, image, table }: Extra): number {
+  if (values) return numbersHash(values);
+  if (index !== undefined) return index;
+  if (lanes) return numbersHash(lanes);
+  if (table) return numbersHash([table.at, table.count, table.width]);
+  return charsHash(leaf ?? kernel?.name ?? loop?.content ?? image?.asset ?? '');
 }
 
 /** A component of a constant; 0 for an argument that an operation does not have. */
@@ -49,10 +108,12 @@ function isAll(node: Node | undefined, value: number): boolean {
 }
 
 export class Builder {
-  /** Nodes by what they are made of: chains of those that share a number. */
-  private readonly shared = new Map<number, Node[]>();
-  /** What tells a node apart besides its operation and arguments, by its id. */
-  private readonly keys: string[] = [];
+  /** Ids of nodes and 1, by their hash: what is not 0 is taken. Half of it at most is. */
+  private table = new Int32Array(64);
+  private readonly hashes: number[] = [];
+  /** What the nodes that come first are told by, as far as it has been worked out. */
+  private digest = new Digest();
+  private digested = 0;
   readonly nodes: Node[] = [];
   private readonly growing: Growing | null;
 
@@ -66,49 +127,81 @@ export class Builder {
     return this.growing?.grown(node) ?? null;
   }
 
-  private make(op: Op, type: Type, args: readonly Node[], extra: Extra | null = null, key = ''): Node {
+  private make(op: Op, type: Type, args: readonly Node[], extra: Extra | null = null): Node {
     let hash = op.length * 131 + op.charCodeAt(0) * 7 + op.charCodeAt(op.length - 1) + type.charCodeAt(1);
     for (let k = 0; k < args.length; k++) hash = (Math.imul(hash, 31) + args[k]!.id) | 0;
-    for (let k = 0; k < key.length; k++) hash = (Math.imul(hash, 33) ^ key.charCodeAt(k)) | 0;
-    const chain = this.shared.get(hash);
-    if (chain)
-      for (const node of chain)
-        if (node.op === op && node.type === type && this.keys[node.id] === key && sameNodes(node.args, args)) return node;
-    const id = this.nodes.length;
-    const node: Node = extra ? { id, op, type, args, ...extra } : { id, op, type, args };
+    if (extra) hash = Math.imul(hash ^ extraHash(extra), 0x9e3779b1);
+    hash ^= hash >>> 15;
+    const mask = this.table.length - 1;
+    let at = hash & mask;
+    for (; this.table[at] !== 0; at = (at + 1) & mask) {
+      const id = this.table[at]! - 1;
+      if (this.hashes[id] !== hash) continue;
+      const node = this.nodes[id]!;
+      if (node.op === op && node.type === type && same(node.args, args) && (!extra || sameExtra(node, extra))) return node;
+    }
+    const node = new Made(this.nodes.length, op, type, args, extra);
     this.nodes.push(node);
-    this.keys.push(key);
-    if (chain) chain.push(node);
-    else this.shared.set(hash, [node]);
+    this.hashes.push(hash);
+    this.table[at] = node.id + 1;
+    if (this.nodes.length * 2 > this.table.length) this.grow();
     return node;
   }
 
-  /** Equal for two programs that differ in nothing but their live numbers. */
-  signature(): string {
-    return this.nodes.map((n) => `${n.op}|${n.type}|${this.keys[n.id]!}|${n.args.map((a) => a.id).join()}`).join(';');
+  private grow(): void {
+    this.table = new Int32Array(this.table.length * 4);
+    const mask = this.table.length - 1;
+    for (let id = 0; id < this.hashes.length; id++) {
+      let at = this.hashes[id]! & mask;
+      while (this.table[at] !== 0) at = (at + 1) & mask;
+      this.table[at] = id + 1;
+    }
+  }
+
+  /**
+   * Equal for two programs that differ in nothing but their live numbers.
+   * @param count of the nodes, those that were made first
+   */
+  signature(count = this.nodes.length): string {
+    if (count < this.digested) [this.digest, this.digested] = [new Digest(), 0];
+    const { digest } = this;
+    for (; this.digested < count; this.digested++) {
+      const id = this.digested;
+      const { op, type, args, values, index, leaf, lanes, kernel, loop, image, table } = this.nodes[id]!;
+      digest.text(op);
+      digest.text(type);
+      digest.number(args.length);
+      for (let k = 0; k < args.length; k++) digest.number(args[k]!.id);
+      if (values) digest.numbers(values);
+      else if (index !== undefined) digest.number(index);
+      else if (lanes) digest.numbers(lanes);
+      else if (table) digest.numbers([table.at, table.count, table.width]);
+      else if (image) digest.text(`${image.asset} ${image.wrap} ${image.filter}`);
+      else if (leaf ?? kernel ?? loop) digest.text(leaf ?? kernel?.name ?? loop!.content);
+    }
+    return `${count}-${digest.hex()}`;
   }
 
   constant(...values: number[]): Node {
-    const rounded = values.map((v) => Math.fround(v));
-    const key = rounded.map((v) => (Object.is(v, -0) ? '-0' : String(v))).join(' ');
-    return this.make('const', typeOf('f', values.length), [], { values: rounded }, key);
+    for (let k = 0; k < values.length; k++) values[k] = Math.fround(values[k]!);
+    return this.make('const', typeOf('f', values.length), NO_ARGS, { values });
   }
 
   integer(...values: number[]): Node {
-    const whole = values.map((v) => v | 0);
-    return this.make('const', typeOf('i', values.length), [], { values: whole }, whole.join(' '));
+    for (let k = 0; k < values.length; k++) values[k]! |= 0;
+    return this.make('const', typeOf('i', values.length), NO_ARGS, { values });
   }
 
   truth(value: boolean): Node {
-    return this.make('const', 'b1', [], { values: [value ? 1 : 0] }, String(value));
+    return this.make('const', 'b1', NO_ARGS, { values: [value ? 1 : 0] });
   }
 
   param(index: number, width: number): Node {
-    return this.make('param', typeOf('f', width), [], { index }, String(index));
+    return this.make('param', typeOf('f', width), NO_ARGS, { index });
   }
 
   leaf(name: Leaf): Node {
-    return this.make('leaf', LEAVES[name].type, [], { leaf: name }, name);
+    return this.make('leaf', LEAVES[name].type, NO_ARGS, { leaf: name });
   }
 
   /**
@@ -125,11 +218,11 @@ export class Builder {
     const [at] = this.lift([level]) as [Node];
     const far = this.growing?.sample(image, uv, at);
     if (far) return far;
-    return this.make('sample', 'f4', [uv, at], { image }, `${image.asset} ${image.wrap} ${image.filter}`);
+    return this.make('sample', 'f4', [uv, at], { image });
   }
 
   arg(index: number, type: Type): Node {
-    return this.make('arg', type, [], { index }, String(index));
+    return this.make('arg', type, NO_ARGS, { index });
   }
 
   /** Numbers stand for float constants; a one-component value widens to its partner's width. */
@@ -150,7 +243,7 @@ export class Builder {
     if (base === 'f') return this.constant(...values);
     if (base === 'i') return this.integer(...values);
     if (values.length === 1) return this.truth(values[0] === 1);
-    return this.make('const', typeOf('b', values.length), [], { values }, values.join(' '));
+    return this.make('const', typeOf('b', values.length), NO_ARGS, { values });
   }
 
   /** One of the table's scalar operations, component by component. */
@@ -183,7 +276,9 @@ export class Builder {
 
   /** Identities that hold for every float, NaN and infinity included (the sign of a zero may change). */
   private simplify(name: ScalarOp, args: Node[], width: number): Node | undefined {
-    const [a, b, c] = args as [Node, Node, Node];
+    const a = args[0]!;
+    const b = args[1]!;
+    const c = args[2]!;
     switch (name) {
       case 'add':
         if (isAll(b, 0)) return this.widen(a, width);
@@ -257,7 +352,7 @@ export class Builder {
       );
     if (value.op === 'pick') return this.pick(value.args[0]!, ...lanes.map((l) => value.lanes![l]!));
     if (value.op === 'join' && value.args.length === width) return this.join(...lanes.map((l) => value.args[l]!));
-    return this.make('pick', typeOf(baseOf(value.type), lanes.length), [value], { lanes }, lanes.join(''));
+    return this.make('pick', typeOf(baseOf(value.type), lanes.length), [value], { lanes });
   }
 
   /** Components one by one. */
@@ -272,7 +367,7 @@ export class Builder {
     });
     const far = this.growing?.call(kernel, args);
     if (far) return far;
-    return this.make('call', kernel.result, args, { kernel }, kernel.name);
+    return this.make('call', kernel.result, args, { kernel });
   }
 
   /**
@@ -294,12 +389,12 @@ export class Builder {
     const ends = next.map((n) => n.id).join();
     const content = `${count} ${initial.length} ${ends} ${inner.signature()}`;
     const loop: Loop = { count, state: initial.map((n) => n.type), next, outer: outer.map((n) => n.type), content };
-    const node = this.make('repeat', initial[0]!.type, [...initial, ...outer], { loop }, content);
+    const node = this.make('repeat', initial[0]!.type, [...initial, ...outer], { loop });
     return this.results(node);
   }
 
   private results(node: Node): Node[] {
-    return resultTypes(node).map((type, index) => this.make('result', type, [node], { index }, String(index)));
+    return resultTypes(node).map((type, index) => this.make('result', type, [node], { index }));
   }
 
   /** @returns around a time: when the segment begins and ends, its kind of easing, its handles, and its two values */
@@ -308,7 +403,7 @@ export class Builder {
   }
 
   private lookAtKeys(time: Node, table: KeyTable): Node {
-    return this.make('keys', 'f1', [time], { table }, `${table.at} ${table.count} ${table.width}`);
+    return this.make('keys', 'f1', [time], { table });
   }
 
   /** The same operation over other arguments of the same types; nodes without arguments stay what they are. */
@@ -332,11 +427,11 @@ export class Builder {
       case 'sample':
         return this.sample(node.image!, args[0]!, args[1]!);
       case 'repeat':
-        return this.make('repeat', args[0]!.type, args, { loop: node.loop! }, node.loop!.content);
+        return this.make('repeat', args[0]!.type, args, { loop: node.loop! });
       case 'keys':
         return this.lookAtKeys(args[0]!, node.table!);
       case 'result':
-        return this.make('result', node.type, args, { index: node.index! }, String(node.index));
+        return this.make('result', node.type, args, { index: node.index! });
       case 'arg':
         throw new Error('an argument has to be given');
       default:

@@ -29,10 +29,12 @@ export function dialInterval(
 export function boundsOf(params: readonly Param[], effect: Effect): Interval[] {
   const dials = new Map(effect.dials.map((d) => [`${d.strand}.${d.input}`, d]));
   const values = paramValues(params, effect);
-  return params.flatMap(({ at, width, source, unit }) => {
-    const now = [...values.subarray(at, at + width)];
+  const bounds = Array.from(values, (v): Interval => ({ low: v, high: v }));
+  for (const { at, width, source, unit } of params) {
     const dial = source.from === 'strand' ? dials.get(`${source.strand}.${source.input}`) : undefined;
-    if (!dial || source.from !== 'strand') return now.map((v) => ({ low: v, high: v }));
-    return dialInterval(effect, dial, source.part, now, unit);
-  });
+    if (!dial || source.from !== 'strand') continue;
+    const now = [...values.subarray(at, at + width)];
+    dialInterval(effect, dial, source.part, now, unit).forEach((interval, k) => (bounds[at + k] = interval));
+  }
+  return bounds;
 }

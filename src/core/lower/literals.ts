@@ -27,17 +27,57 @@ export interface LiteralOptions {
   readonly writeCues: boolean;
 }
 
+/** Where live numbers stand, by what they are of: the same for as long as the places are kept. */
+export class ParamPlaces {
+  private readonly places = new Map<string, number>();
+  /** How many there are room for. */
+  count = 0;
+
+  of(key: string, width: number): number {
+    const known = this.places.get(key);
+    if (known !== undefined) return known;
+    const at = this.count;
+    this.places.set(key, at);
+    this.count += width;
+    return at;
+  }
+}
+
+function keyOf(source: ParamSource, width: number): string {
+  switch (source.from) {
+    case 'strand':
+      return `${source.strand}.${source.input} ${source.part} ${width}`;
+    case 'output':
+      return `=${source.output} ${source.part} ${width}`;
+    case 'cue':
+      return `cue ${source.dial} ${source.key} ${source.part} ${width}`;
+    case 'keys':
+      return `keys ${source.dial} ${width}`;
+    case 'shared':
+      return `shared ${source.shared} ${source.part} ${width}`;
+    case 'loop':
+      return 'loop';
+  }
+}
+
 export class Literals {
   readonly params: Param[] = [];
-  paramCount = 0;
+  /** Who asks: what several strands read has a place for each of them. */
+  reader = '';
   private readonly dials = new Map<string, Dial>();
 
   constructor(
     private readonly b: Builder,
     private readonly effect: Effect,
     private readonly options: LiteralOptions,
+    private readonly places = new ParamPlaces(),
   ) {
     for (const dial of effect.dials) this.dials.set(`${dial.strand}.${dial.input}`, dial);
+  }
+
+  /** How many live numbers there are room for. */
+  get paramCount(): number {
+    return this.places.count;
   }
 
   dialOf(strand: string, input: string): Dial | undefined {
@@ -52,9 +92,8 @@ export class Literals {
 
   /** @returns the first of its live numbers */
   private param(source: ParamSource, width: number, unit: Unit): number {
-    const at = this.paramCount;
+    const at = this.places.of(`${this.reader} ${keyOf(source, width)}`, width);
     this.params.push({ at, width, source, unit });
-    this.paramCount += width;
     return at;
   }
 
@@ -89,8 +128,8 @@ export class Literals {
   /** Its keys as rows of live numbers: none of them, nor their order, is part of the program. */
   private searchedCue(cue: Cue, unit: Unit): Node {
     const { b } = this;
-    const table = keyTable(cue, this.paramCount, unit);
-    this.param({ from: 'keys', dial: cue.dial }, table.count * rowOf(table), unit);
+    const rows = keyTable(cue, 0, unit);
+    const table = { ...rows, at: this.param({ from: 'keys', dial: cue.dial }, rows.count * rowOf(rows), unit) };
     const time = b.leaf('time');
     const [from, to, kind, handles, before, after] = b.keysAround(time, table) as [Node, Node, Node, Node, Node, Node];
     const progress = b.composite('clamp', b.div(b.sub(time, from), b.sub(to, from)), 0, 1);

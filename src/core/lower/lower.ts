@@ -5,6 +5,7 @@
 import { own } from '../base/wholesome.js';
 import { goesInto, kindInWords, kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
 import type { Problem } from '../effect/read.js';
+import { strandMark, surroundingsMark } from '../effect/skeleton.js';
 import { isLink, strandsOf, type Dial, type Effect, type Input, type Strand } from '../effect/schema.js';
 import { Builder } from '../ir/builder.js';
 import { growingBuilder } from '../ir/growth.js';
@@ -13,9 +14,9 @@ import { operatorOf } from '../operators/catalogue.js';
 import { inputRecord, mainInput, stopOf, type InputRecord, type OperatorRecord, type RampNodes } from '../operators/record.js';
 import { boundsOf } from './bounds.js';
 import { fitting, outputKind, takes, unified, type Given, type Unified } from './kinds.js';
-import { Literals, isNumeric } from './literals.js';
+import { Literals, ParamPlaces, isNumeric } from './literals.js';
 import { lowerOutputs } from './outputs.js';
-import { componentsOf, rampOf } from './params.js';
+import { componentsOf, rampOf, type Param } from './params.js';
 import type { Complain, LoweredStrand, Port, Program } from './program.js';
 
 export type { LoweredStrand, Port, Program } from './program.js';
@@ -29,6 +30,34 @@ export interface LowerOptions {
   readonly writeCues?: boolean;
 }
 
+type Link = Extract<Input, { from: string }>;
+
+const sameReads = (a: readonly Port[], b: readonly Port[]): boolean =>
+  a.length === b.length && a.every((port, k) => port.node === b[k]!.node && port.kind === b[k]!.kind);
+
+/** What a strand came to, and what that rests on besides the whole of the effect. */
+interface KeptStrand {
+  /** What of the strand itself makes its program. */
+  readonly mark: string;
+  readonly reads: readonly Port[];
+  readonly ports: LoweredStrand['ports'];
+  readonly params: readonly Param[];
+}
+
+/** What one lowering leaves to the next. */
+interface Before {
+  readonly builder: Builder;
+  readonly places: ParamPlaces;
+  readonly strands: Map<string, KeptStrand>;
+}
+
+const freshFor = (effect: Effect): Before => ({
+  // A loop is short: its times are exact enough as they are.
+  builder: effect.loop === null ? growingBuilder() : new Builder(),
+  places: new ParamPlaces(),
+  strands: new Map(),
+});
+
 class Lowering {
   readonly b: Builder;
   readonly literals: Literals;
@@ -38,10 +67,11 @@ class Lowering {
   constructor(
     private readonly effect: Effect,
     { build, hold = new Set(), writeCues = build === 'frozen' }: LowerOptions,
+    /** What is there of an earlier one. */
+    private readonly before: Before = freshFor(effect),
   ) {
-    // A loop is short: its times are exact enough as they are.
-    this.b = effect.loop === null ? growingBuilder() : new Builder();
-    this.literals = new Literals(this.b, effect, { live: build === 'live', hold, writeCues });
+    this.b = before.builder;
+    this.literals = new Literals(this.b, effect, { live: build === 'live', hold, writeCues }, before.places);
   }
 
   readonly complain: Complain = (strand, code, message, at) => {
@@ -76,9 +106,13 @@ class Lowering {
     return { node, kind: record.kind === 'rgb' ? 'rgb' : kindOfWidth(components.length) };
   }
 
-  readonly follow = (link: Extract<Input, { from: string }>): Port => {
-    const strand = this.strands.get(link.from)!;
-    const port = link.port === undefined ? strand.value : own(strand.ports, link.port)!;
+  private linked({ from, port }: Link): Port {
+    const strand = this.strands.get(from)!;
+    return port === undefined ? strand.value : own(strand.ports, port)!;
+  }
+
+  readonly follow = (link: Link): Port => {
+    const port = this.linked(link);
     if (link.part === undefined) return port;
     const letters = /^[xyzw]+$/.test(link.part) ? 'xyzw' : 'rgba';
     const lanes = [...link.part].map((c) => Math.min(letters.indexOf(c), widthOf(port.node.type) - 1));
@@ -87,14 +121,52 @@ class Lowering {
   };
 
   strand(strand: Strand): void {
+    const reads = this.readsOf(strand);
+    const ports = this.known(strand, reads) ?? this.made(strand, reads);
+    const [first] = operatorOf(strand.op).outputs;
+    this.strands.set(strand.id, { id: strand.id, name: strand.name, ports, value: ports[first!.id]! });
+  }
+
+  /** What the strand's links lead to now. */
+  private readsOf({ inputs }: Strand): Port[] {
+    const reads: Port[] = [];
+    for (const name in inputs) {
+      const input = inputs[name];
+      if (isLink(input)) reads.push(this.linked(input));
+    }
+    return reads;
+  }
+
+  /** What it came to before, where nothing that it rests on is another. */
+  private known(strand: Strand, reads: readonly Port[]): LoweredStrand['ports'] | null {
+    const kept = this.before.strands.get(strand.id);
+    if (!kept || kept.mark !== strandMark(strand) || !sameReads(kept.reads, reads)) return null;
+    this.literals.params.push(...kept.params);
+    return kept.ports;
+  }
+
+  private made(strand: Strand, reads: readonly Port[]): LoweredStrand['ports'] {
+    const [params, problems] = [this.literals.params.length, this.problems.length];
+    this.literals.reader = strand.id;
+    const ports = this.lowered(strand);
+    // What is wrong is found, and told, again.
+    if (this.problems.length > problems) this.before.strands.delete(strand.id);
+    else
+      this.before.strands.set(strand.id, {
+        mark: strandMark(strand),
+        ...{ reads, ports, params: this.literals.params.slice(params) },
+      });
+    return ports;
+  }
+
+  private lowered(strand: Strand): Record<string, Port> {
     const operator = operatorOf(strand.op);
     const given: Record<string, Port> = {};
     for (const name in operator.inputs) {
       const port = this.source(strand, name, operator.inputs[name]!, strand.inputs?.[name]);
       if (port) given[name] = port;
     }
-    const ports = strand.bypassed ? this.bypass(operator, given) : this.apply(strand, operator, given);
-    this.strands.set(strand.id, { id: strand.id, name: strand.name, ports, value: ports[operator.outputs[0]!.id]! });
+    return strand.bypassed ? this.bypass(operator, given) : this.apply(strand, operator, given);
   }
 
   private bypass(operator: OperatorRecord, given: Given): Record<string, Port> {
@@ -186,19 +258,65 @@ class Lowering {
   }
 }
 
-/** Lowers a document that has been read and validated, with any variant already applied. */
-export function lower(effect: Effect, options: LowerOptions): Program {
-  const lowering = new Lowering(effect, options);
-  for (const strand of strandsOf(effect)) lowering.strand(strand);
-  const { b: builder, strands, literals, follow, complain, problems } = lowering;
-  const outputs = lowerOutputs(effect, { b: builder, literals, strands, follow, complain });
-  const { params, paramCount } = literals;
+function signatureOf(
+  builder: Builder,
+  count: number,
+  strands: ReadonlyMap<string, LoweredStrand>,
+  outputs: Program['outputs'],
+): string {
   const places = [...strands.values()].flatMap((s) => Object.entries(s.ports).map(([port, p]) => `${s.id}.${port}:${p.node.id}`));
   const ends = [...outputs].map(([name, port]) => `${name}:${port.node.id}`);
-  const signature = [builder.signature(), ...places, ...ends].join('|');
+  return [builder.signature(count), ...places, ...ends].join('|');
+}
+
+/** Lowers a document that has been read and validated, with any variant already applied. */
+export const lower = (effect: Effect, options: LowerOptions): Program => program(effect, new Lowering(effect, options));
+
+/** Nodes that may be left over of earlier sheets before all is made anew: as many again, and so many. */
+const LEFT_OVER = 4096;
+
+/**
+ * One sheet, lowered again and again as it is edited, live: only strands that have changed, and those that read other
+ * nodes than before, are lowered anew. The programs are those that `lower` makes, but for the order of what has been
+ * added later, and where their live numbers stand.
+ */
+export class Lineage {
+  private before: Before | null = null;
+  private mark = '';
+  /** Nodes after all was made anew. */
+  private size = 0;
+
+  lower(effect: Effect): Program {
+    const mark = surroundingsMark(effect);
+    const before = this.before;
+    const fresh = !before || mark !== this.mark || before.builder.nodes.length > 2 * this.size + LEFT_OVER;
+    const from = fresh ? freshFor(effect) : before;
+    const alive = new Set(strandsOf(effect).map((s) => s.id));
+    for (const id of from.strands.keys()) if (!alive.has(id)) from.strands.delete(id);
+    const made = program(effect, new Lowering(effect, { build: 'live' }, from));
+    if (fresh) this.size = from.builder.nodes.length;
+    this.before = from;
+    this.mark = mark;
+    return made;
+  }
+}
+
+function program(effect: Effect, lowering: Lowering): Program {
+  for (const strand of strandsOf(effect)) lowering.strand(strand);
+  const { b: builder, strands, literals, follow, complain, problems } = lowering;
+  literals.reader = '';
+  const outputs = lowerOutputs(effect, { b: builder, literals, strands, follow, complain });
+  const { params, paramCount } = literals;
+  // What is added to the builder later does not count.
+  const count = builder.nodes.length;
+  let signature: string | null = null;
   let bounds: readonly Interval[] | null = null;
   return {
-    ...{ builder, strands, outputs, params, paramCount, problems, signature },
+    ...{ builder, strands, outputs, params, paramCount, problems },
+    // Asked for where materials are told apart.
+    get signature() {
+      return (signature ??= signatureOf(builder, count, strands, outputs));
+    },
     // Only the ranges ask for them.
     get paramBounds() {
       return (bounds ??= boundsOf(params, effect));

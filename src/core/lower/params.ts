@@ -102,11 +102,25 @@ function literalOf(effect: Effect, strands: ReadonlyMap<string, Strand>, source:
   return key.value;
 }
 
+const ordered = new WeakMap<readonly Param[], readonly Param[]>();
+
+/** The same live numbers one after another, as a program has them that was lowered by itself. */
+export function inOrder(params: readonly Param[]): readonly Param[] {
+  let found = ordered.get(params);
+  if (!found) {
+    let at = 0;
+    found = params.map((p) => ({ ...p, at: (at += p.width) - p.width }));
+    ordered.set(params, found);
+  }
+  return found;
+}
+
 /** The live numbers' values for a document, with its variant already applied. */
 export function paramValues(params: readonly Param[], effect: Effect): Float32Array {
   const strands = new Map(strandsOf(effect).map((s) => [s.id, s]));
-  const last = params[params.length - 1];
-  const values = new Float32Array(last ? last.at + last.width : 0);
+  let end = 0;
+  for (const { at, width } of params) end = Math.max(end, at + width);
+  const values = new Float32Array(end);
   for (const { at, width, source, unit } of params) {
     if (source.from === 'keys') {
       const cue = effect.cues.find((c) => c.dial === source.dial)!;

@@ -15,9 +15,17 @@ function wholeLaps(b: Builder, rate: Node): Node {
   return b.op('select', b.op('eq', laps, 0), b.op('sign', rate), laps);
 }
 
+/** Strands that close look at the same values at the same moments: each is worked out once a builder. */
+const moments = new WeakMap<Builder, Map<Node, Map<Node, Node>>>();
+
 /** What a value is at another moment. */
-const atTime = (b: Builder, value: Node, moment: Node): Node =>
-  rebuilt(b, value, (node) => (node.op === 'leaf' && node.leaf === 'time' ? moment : null));
+function atTime(b: Builder, value: Node, moment: Node): Node {
+  let all = moments.get(b);
+  if (!all) moments.set(b, (all = new Map()));
+  let known = all.get(moment);
+  if (!known) all.set(moment, (known = new Map()));
+  return rebuilt(b, value, (node) => (node.op === 'leaf' && node.leaf === 'time' ? moment : null), known);
+}
 
 const isTime = (node: Node): boolean => node.op === 'leaf' && node.leaf === 'time';
 

@@ -7,7 +7,7 @@ import type { Problem } from '../effect/read.js';
 import type { Effect, Finish } from '../effect/schema.js';
 import { skeletonOf } from '../effect/skeleton.js';
 import { SURFACE_LEAVES } from '../ir/leaves.js';
-import { lower, type Program } from '../lower/lower.js';
+import { Lineage, type Program } from '../lower/lower.js';
 import { movementOf, type Movement } from '../places/surface.js';
 import { budgetProblems } from '../targets/budgets.js';
 import { evaluatorOf, type Evaluator } from '../targets/evaluate.js';
@@ -17,6 +17,8 @@ import { emitGlsl, type GlslText } from '../targets/glsl.js';
 export const SPILL_POINTS = 256;
 /** Programs that are remembered: undo goes back to one that was. */
 const REMEMBERED = 24;
+/** Effects that are gone on with where they were. */
+const LINEAGES = 8;
 const OVER_SURFACE = new Set(SURFACE_LEAVES);
 
 export interface Material {
@@ -56,6 +58,7 @@ export class Materials {
   /** By what makes them: numbers are no part of it. */
   private readonly made = new Map<string, Made>();
   private readonly materials = new Map<string, Material>();
+  private readonly lineages = new Map<string, Lineage>();
   private count = 0;
 
   /** @param pictures images that are at hand, by key; read whenever something is evaluated */
@@ -75,8 +78,20 @@ export class Materials {
     return made;
   }
 
+  /** An effect that is edited is lowered from where it was. */
+  private lineageOf(effect: string): Lineage {
+    const lineage = this.lineages.get(effect) ?? new Lineage();
+    this.lineages.delete(effect);
+    this.lineages.set(effect, lineage);
+    for (const old of this.lineages.keys()) {
+      if (this.lineages.size <= LINEAGES) break;
+      this.lineages.delete(old);
+    }
+    return lineage;
+  }
+
   private make(shown: Effect): Made {
-    const program = lower(shown, { build: 'live' });
+    const program = this.lineageOf(shown.id).lower(shown);
     const { problems } = program;
     if (problems.length > 0) return { program, problems, material: null };
     const signature = signatureOf(program, shown.finish);
