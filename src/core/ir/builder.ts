@@ -95,6 +95,11 @@ function extraHash({ values, index, leaf, lanes, kernel, loop, image, table }: E
   return charsHash(leaf ?? kernel?.name ?? loop?.content ?? image?.asset ?? '');
 }
 
+function allKnown(nodes: readonly Node[]): boolean {
+  for (let k = 0; k < nodes.length; k++) if (nodes[k]!.op !== 'const') return false;
+  return true;
+}
+
 /** A component of a constant; 0 for an argument that an operation does not have. */
 function laneOf(node: Node | undefined, lane: number): number {
   const values = node?.values;
@@ -225,9 +230,14 @@ export class Builder {
     return this.make('arg', type, NO_ARGS, { index });
   }
 
-  /** Numbers stand for float constants; a one-component value widens to its partner's width. */
-  private lift(values: readonly Value[]): Node[] {
-    return values.map((v) => (typeof v === 'number' ? this.constant(v) : v));
+  /** Numbers stand for float constants, in the list itself: it is whoever called's no more. */
+  private lift(values: Value[]): Node[] {
+    const nodes = values as Node[];
+    for (let k = 0; k < values.length; k++) {
+      const value = values[k]!;
+      if (typeof value === 'number') nodes[k] = this.constant(value);
+    }
+    return nodes;
   }
 
   /** Repeats a one-component value. */
@@ -309,9 +319,10 @@ export class Builder {
   /** A composite operation; folds when everything is known. */
   composite(name: CompositeOp, ...values: Value[]): Node {
     const args = this.lift(values);
-    const widest = Math.max(...args.map((a) => widthOf(a.type)));
+    let widest = 1;
+    for (let k = 0; k < args.length; k++) widest = Math.max(widest, widthOf(args[k]!.type));
     const type: Type = name === 'dot' || name === 'length' ? 'f1' : typeOf('f', widest);
-    if (args.every((a) => a.op === 'const')) {
+    if (allKnown(args)) {
       const wide = args.map((a) => this.widen(a, widest).values!);
       return this.constant(...evaluateComposite(name, wide));
     }
@@ -324,7 +335,7 @@ export class Builder {
     const parts = this.lift(values);
     if (parts.length === 1) return parts[0]!;
     const base = baseOf(parts[0]!.type);
-    if (parts.every((p) => p.op === 'const'))
+    if (allKnown(parts))
       return this.fromComponents(
         base,
         parts.flatMap((p) => [...p.values!]),
@@ -337,14 +348,19 @@ export class Builder {
       parts.every((p, k) => p.op === 'pick' && p.args[0] === whole && p.lanes!.length === 1 && p.lanes![0] === k)
     )
       return whole;
-    const width = parts.reduce((sum, p) => sum + widthOf(p.type), 0);
+    let width = 0;
+    for (let k = 0; k < parts.length; k++) width += widthOf(parts[k]!.type);
     return this.make('join', typeOf(base, width), parts);
   }
 
   pick(value: Node, ...lanes: number[]): Node {
     const width = widthOf(value.type);
-    if (lanes.some((l) => l >= width)) throw new Error(`component ${lanes.join()} of ${value.type}`);
-    if (lanes.length === width && lanes.every((l, k) => l === k)) return value;
+    let all = lanes.length === width;
+    for (let k = 0; k < lanes.length; k++) {
+      if (lanes[k]! >= width) throw new Error(`component ${lanes.join()} of ${value.type}`);
+      all &&= lanes[k] === k;
+    }
+    if (all) return value;
     if (value.op === 'const')
       return this.fromComponents(
         baseOf(value.type),

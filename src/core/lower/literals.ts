@@ -11,6 +11,8 @@ import type { LowerContext, OperatorRecord, Unit } from '../operators/record.js'
 import { componentsOf, easeHandles, keyTable, type Param, type ParamSource } from './params.js';
 import type { Complain, Port } from './program.js';
 
+const NOTHING: Pick<LowerContext, 'texts' | 'ramps' | 'shared' | 'images'> = { texts: {}, ramps: {}, shared: {}, images: {} };
+
 /** Whose literal it is. */
 export type At = { readonly strand: string; readonly input: string } | { readonly output: string };
 type Part = 'value' | 'rgb' | 'intensity';
@@ -29,15 +31,23 @@ export interface LiteralOptions {
 
 /** Where live numbers stand, by what they are of: the same for as long as the places are kept. */
 export class ParamPlaces {
-  private readonly places = new Map<string, number>();
+  private readonly places: Map<string, number> | null;
   /** How many there are room for. */
   count = 0;
 
-  of(key: string, width: number): number {
-    const known = this.places.get(key);
-    if (known !== undefined) return known;
+  /** @param kept for a sheet that is lowered again */
+  constructor(kept: boolean) {
+    this.places = kept ? new Map() : null;
+  }
+
+  of(reader: string, source: ParamSource, width: number): number {
     const at = this.count;
-    this.places.set(key, at);
+    if (this.places) {
+      const key = `${reader} ${keyOf(source, width)}`;
+      const known = this.places.get(key);
+      if (known !== undefined) return known;
+      this.places.set(key, at);
+    }
     this.count += width;
     return at;
   }
@@ -70,7 +80,7 @@ export class Literals {
     private readonly b: Builder,
     private readonly effect: Effect,
     private readonly options: LiteralOptions,
-    private readonly places = new ParamPlaces(),
+    private readonly places: ParamPlaces,
   ) {
     for (const dial of effect.dials) this.dials.set(`${dial.strand}.${dial.input}`, dial);
   }
@@ -92,7 +102,7 @@ export class Literals {
 
   /** @returns the first of its live numbers */
   private param(source: ParamSource, width: number, unit: Unit): number {
-    const at = this.places.of(`${this.reader} ${keyOf(source, width)}`, width);
+    const at = this.places.of(this.reader, source, width);
     this.params.push({ at, width, source, unit });
     return at;
   }
@@ -182,11 +192,14 @@ export class Literals {
     ramp: (literal: string) => LowerContext['ramps'][string],
     complain: Complain,
   ): Pick<LowerContext, 'texts' | 'ramps' | 'shared' | 'images'> {
+    const { literals } = operator;
+    // Most have none.
+    if (Object.keys(literals).length === 0) return NOTHING;
     const texts: Record<string, string> = {};
     const ramps: Record<string, LowerContext['ramps'][string]> = {};
     const shared: Record<string, Node | undefined> = {};
     const images: Record<string, LowerContext['images'][string]> = {};
-    for (const [name, record] of Object.entries(operator.literals)) {
+    for (const [name, record] of Object.entries(literals)) {
       const given = strand.inputs?.[name];
       const value = given && !isLink(given) ? given.value : undefined;
       if (record.form === 'ramp') ramps[name] = ramp(name);

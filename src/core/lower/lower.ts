@@ -48,14 +48,15 @@ interface KeptStrand {
 interface Before {
   readonly builder: Builder;
   readonly places: ParamPlaces;
-  readonly strands: Map<string, KeptStrand>;
+  /** Null for a sheet that is lowered once. */
+  readonly strands: Map<string, KeptStrand> | null;
 }
 
-const freshFor = (effect: Effect): Before => ({
+const freshFor = (effect: Effect, kept: boolean): Before => ({
   // A loop is short: its times are exact enough as they are.
   builder: effect.loop === null ? growingBuilder() : new Builder(),
-  places: new ParamPlaces(),
-  strands: new Map(),
+  places: new ParamPlaces(kept),
+  strands: kept ? new Map() : null,
 });
 
 class Lowering {
@@ -68,7 +69,7 @@ class Lowering {
     private readonly effect: Effect,
     { build, hold = new Set(), writeCues = build === 'frozen' }: LowerOptions,
     /** What is there of an earlier one. */
-    private readonly before: Before = freshFor(effect),
+    private readonly before: Before = freshFor(effect, false),
   ) {
     this.b = before.builder;
     this.literals = new Literals(this.b, effect, { live: build === 'live', hold, writeCues }, before.places);
@@ -121,8 +122,8 @@ class Lowering {
   };
 
   strand(strand: Strand): void {
-    const reads = this.readsOf(strand);
-    const ports = this.known(strand, reads) ?? this.made(strand, reads);
+    const { strands } = this.before;
+    const ports = strands ? this.knownOrMade(strand, strands) : this.lowered(strand);
     const [first] = operatorOf(strand.op).outputs;
     this.strands.set(strand.id, { id: strand.id, name: strand.name, ports, value: ports[first!.id]! });
   }
@@ -137,25 +138,21 @@ class Lowering {
     return reads;
   }
 
-  /** What it came to before, where nothing that it rests on is another. */
-  private known(strand: Strand, reads: readonly Port[]): LoweredStrand['ports'] | null {
-    const kept = this.before.strands.get(strand.id);
-    if (!kept || kept.mark !== strandMark(strand) || !sameReads(kept.reads, reads)) return null;
-    this.literals.params.push(...kept.params);
-    return kept.ports;
-  }
-
-  private made(strand: Strand, reads: readonly Port[]): LoweredStrand['ports'] {
+  /** What it came to before, where nothing that it rests on is another; else it is lowered, and kept. */
+  private knownOrMade(strand: Strand, known: Map<string, KeptStrand>): LoweredStrand['ports'] {
+    const reads = this.readsOf(strand);
+    const mark = strandMark(strand);
+    const kept = known.get(strand.id);
+    if (kept && kept.mark === mark && sameReads(kept.reads, reads)) {
+      this.literals.params.push(...kept.params);
+      return kept.ports;
+    }
     const [params, problems] = [this.literals.params.length, this.problems.length];
     this.literals.reader = strand.id;
     const ports = this.lowered(strand);
     // What is wrong is found, and told, again.
-    if (this.problems.length > problems) this.before.strands.delete(strand.id);
-    else
-      this.before.strands.set(strand.id, {
-        mark: strandMark(strand),
-        ...{ reads, ports, params: this.literals.params.slice(params) },
-      });
+    if (this.problems.length > problems) known.delete(strand.id);
+    else known.set(strand.id, { mark, reads, ports, params: this.literals.params.slice(params) });
     return ports;
   }
 
@@ -290,9 +287,9 @@ export class Lineage {
     const mark = surroundingsMark(effect);
     const before = this.before;
     const fresh = !before || mark !== this.mark || before.builder.nodes.length > 2 * this.size + LEFT_OVER;
-    const from = fresh ? freshFor(effect) : before;
+    const from = fresh ? freshFor(effect, true) : before;
     const alive = new Set(strandsOf(effect).map((s) => s.id));
-    for (const id of from.strands.keys()) if (!alive.has(id)) from.strands.delete(id);
+    for (const id of from.strands!.keys()) if (!alive.has(id)) from.strands!.delete(id);
     const made = program(effect, new Lowering(effect, { build: 'live' }, from));
     if (fresh) this.size = from.builder.nodes.length;
     this.before = from;

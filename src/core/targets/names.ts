@@ -8,6 +8,19 @@ const OURS = (
 ).split(' ');
 const RESERVED: ReadonlySet<string> = new Set([...RESERVED_WORDS, ...OURS]);
 
+/** Words that are a name already. */
+const PLAIN = /^[a-z][A-Za-z0-9]*$/;
+
+function joinedWords(words: string): string {
+  const parts = words
+    .normalize('NFKD')
+    .replace(/[^A-Za-z0-9]+/g, ' ')
+    .trim()
+    .split(' ')
+    .filter(Boolean);
+  return parts.map((p, k) => (k === 0 ? p[0]!.toLowerCase() : p[0]!.toUpperCase()) + p.slice(1)).join('');
+}
+
 /** Hands out names, each once. */
 export class Names {
   private readonly taken = new Map<string, number>();
@@ -22,13 +35,7 @@ export class Names {
 
   /** @param words what the artist called it; @param fallback used when nothing of it survives */
   give(words: string, fallback: string): string {
-    const parts = words
-      .normalize('NFKD')
-      .replace(/[^A-Za-z0-9]+/g, ' ')
-      .trim()
-      .split(' ')
-      .filter(Boolean);
-    const joined = parts.map((p, k) => (k === 0 ? p[0]!.toLowerCase() : p[0]!.toUpperCase()) + p.slice(1)).join('');
+    const joined = PLAIN.test(words) ? words : joinedWords(words);
     let base = (/^[A-Za-z]/.test(joined) ? joined : fallback).slice(0, 48);
     if (RESERVED.has(base) || this.functions.has(base) || /^gl[A-Z_]/.test(base)) base += 'Value';
     const used = this.taken.get(base) ?? 0;
