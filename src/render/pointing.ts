@@ -1,6 +1,7 @@
 /** Pointing at a scene: which prop is under a point of the picture, and what is to be known of a place on it. */
 import { Raycaster, Vector2, Vector3, type Mesh, type PerspectiveCamera } from 'three';
 import type { Leaf } from '../core/ir/leaves.js';
+import { Gaps } from '../core/places/behind.js';
 import { restLeaves, surfaceLeaves, type MoveBy, type RestPoints, type Stand } from '../core/places/surface.js';
 import type { LeafValues } from '../core/targets/wasm/runner.js';
 import { SEE_THROUGH } from './layers.js';
@@ -109,8 +110,9 @@ export class Pointing {
     const opaque = !mesh.layers.isEnabled(SEE_THROUGH);
     const found = opaque ? null : firstBehind(this.scenery.opaqueMeshes(), point, away);
     const there = found ?? point.clone().addScaledVector(away, opaque ? NOTHING / cosine : far);
-    const ray = there.distanceTo(point);
-    const pivot = mesh.matrixWorld.elements[13]!;
-    return { depthGap: [ray * cosine], depthGapRay: [ray], depthGapDown: [pivot - there.y], behindPosition: there.toArray() };
+    const gaps = new Gaps(1);
+    gaps.put(0, point.toArray(), there.toArray(), cosine, mesh.matrixWorld.elements[13]!);
+    const first = Object.entries(gaps.leaves).map(([leaf, lanes]) => [leaf, lanes.map((lane) => (lane as Float32Array)[0]!)]);
+    return Object.fromEntries(first) as Partial<Record<Leaf, number[]>>;
   }
 }

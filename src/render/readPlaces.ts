@@ -1,4 +1,4 @@
-/** Reads the places of a prop back from the graphics card, for the swatches: once things have come to rest. */
+/** Reads a prop back from the graphics card as it is seen, for the swatches: once things have come to rest. What follows of that is worked out as for any other place. */
 import {
   DepthTexture,
   FloatType,
@@ -12,7 +12,9 @@ import {
   type RawShaderMaterial,
   type WebGLRenderer,
 } from 'three';
-import { standLeaves } from '../core/places/surface.js';
+import { Gaps } from '../core/places/behind.js';
+import { changesAcross } from '../core/places/grid.js';
+import { seenLeaves } from '../core/places/surface.js';
 import { LEAVES, type Leaf } from '../core/ir/leaves.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import type { BehindPass } from './behind.js';
@@ -44,24 +46,10 @@ export const NOTHING = LEAVES.depthGap.fallback[0]!;
 export const FARTHEST = 100;
 /** Programs of what moves that are kept. */
 const REMEMBERED = 8;
-/** How far apart two neighbours may be before they are taken for the two sides of a seam. */
-const SEAM = 0.5;
-
-/** Half the difference of a pixel's two neighbours; 0 at the border of what was read. @param step to the next pixel */
-function changeOver(plane: Float32Array, mask: Float32Array, width: number, step: number): Float32Array {
-  const out = new Float32Array(plane.length);
-  for (let k = 0; k < plane.length; k++) {
-    const [before, after] = [k - step, k + step];
-    if (
-      !(mask[before]! > 0) ||
-      !(mask[after]! > 0) ||
-      (Math.abs(step) === 1 && Math.floor(before / width) !== Math.floor(after / width))
-    )
-      continue;
-    const change = (plane[after]! - plane[before]!) / 2;
-    if (Math.abs(change) < SEAM / 2) out[k] = change;
-  }
-  return out;
+/** Where each pixel of an unrolled surface lies in its swatch: there is no other picture that it is in. */
+function unrolledScreen(width: number, height: number): Float32Array[] {
+  const at = (f: (k: number) => number) => Float32Array.from({ length: width * height }, (_, k) => f(k));
+  return [at((k) => ((k % width) + 0.5) / width), at((k) => 1 - (Math.floor(k / width) + 0.5) / height)];
 }
 
 export class PlaceReader {
@@ -93,14 +81,9 @@ export class PlaceReader {
     return share >= THIN ? seen : this.readThrough(what, scene, camera, width, height, true);
   }
 
-  private readThrough(
-    { mesh, text }: Read,
-    scene: Scene,
-    camera: PerspectiveCamera,
-    width: number,
-    height: number,
-    unwrap: boolean,
-  ): Reading {
+  /** Draws the prop as numbers. @returns planes of RGBA: position, normal, place, paint, second coordinates; rows from the bottom */
+  private draw({ mesh, text }: Read, camera: PerspectiveCamera, width: number, height: number, unwrap: boolean): Float32Array[] {
+    const { renderer } = this;
     const target = new WebGLRenderTarget(width, height, {
       count: 4,
       type: FloatType,
@@ -116,94 +99,75 @@ export class PlaceReader {
     copy.frustumCulled = false;
     alone.add(copy);
     material.uniforms.unwrap!.value = unwrap;
-    const clear = this.renderer.getClearAlpha();
-    this.renderer.setClearAlpha(0);
-    this.renderer.setRenderTarget(target);
-    this.renderer.clear();
-    this.renderer.render(alone, camera);
+    const clear = renderer.getClearAlpha();
+    renderer.setClearAlpha(0);
+    renderer.setRenderTarget(target);
+    renderer.clear();
+    renderer.render(alone, camera);
     const readTarget = (index: number) => {
       const data = new Float32Array(width * height * 4);
-      this.renderer.readRenderTargetPixels(target, 0, 0, width, height, data, undefined, index);
+      renderer.readRenderTargetPixels(target, 0, 0, width, height, data, undefined, index);
       return data;
     };
     const planes = [0, 1, 2, 3].map(readTarget);
     if (mesh.geometry.hasAttribute('uv1')) {
       // Four targets are all that every graphics card has: the second texture coordinates take a turn of their own.
       material.uniforms.second!.value = true;
-      this.renderer.setRenderTarget(target);
-      this.renderer.render(alone, camera);
+      renderer.setRenderTarget(target);
+      renderer.render(alone, camera);
       material.uniforms.second!.value = false;
       planes.push(readTarget(3));
     } else planes.push(new Float32Array(width * height * 4));
-    this.renderer.setRenderTarget(null);
-    this.renderer.setClearAlpha(clear);
+    renderer.setRenderTarget(null);
+    renderer.setClearAlpha(clear);
     target.dispose();
+    return planes;
+  }
+
+  private readThrough(
+    what: Read,
+    scene: Scene,
+    camera: PerspectiveCamera,
+    width: number,
+    height: number,
+    unwrap: boolean,
+  ): Reading {
+    const { mesh } = what;
+    const drawn = this.draw(what, camera, width, height, unwrap);
     const count = width * height;
     const plane = (source: number, lane: number) => {
       const out = new Float32Array(count);
       // The picture's row 0 is on top; the graphics card's is at the bottom.
       for (let y = 0; y < height; y++)
-        for (let x = 0; x < width; x++) out[y * width + x] = planes[source]![((height - 1 - y) * width + x) * 4 + lane]!;
+        for (let x = 0; x < width; x++) out[y * width + x] = drawn[source]![((height - 1 - y) * width + x) * 4 + lane]!;
       return out;
     };
+    const lanes = (source: number, lane: number) => Array.from({ length: lane }, (_, k) => plane(source, k));
     const seen = plane(0, 3);
     const mask = seen.map((m) => (m > 0 ? 1 : 0));
-    const lanes = (source: number, count: number) => Array.from({ length: count }, (_, lane) => plane(source, lane));
-    const position = lanes(0, 3);
-    const objectNormal = lanes(1, 3);
-    const moved = lanes(2, 3);
-    const uv = [plane(1, 3), plane(2, 3)];
-    const facing = [new Float32Array(count)];
-    const eyeDepth = [new Float32Array(count)];
-    const screen = [new Float32Array(count), new Float32Array(count)];
-    const forward = camera.getWorldDirection(new Vector3());
-    const [normal, viewNormal, view, worldPosition] = Array.from({ length: 4 }, () =>
-      Array.from({ length: 3 }, () => new Float32Array(count)),
-    ) as [Float32Array[], Float32Array[], Float32Array[], Float32Array[]];
-    const v = new Vector3();
-    const towards = new Vector3();
-    const put = (planes: Float32Array[], k: number) => [v.x, v.y, v.z].forEach((c, lane) => (planes[lane]![k] = c));
-    const get = (planes: Float32Array[], k: number) => v.set(planes[0]![k]!, planes[1]![k]!, planes[2]![k]!);
-    const turn = mesh.matrixWorld.clone().invert().transpose();
-    for (let k = 0; k < count; k++) {
-      get(moved, k);
-      eyeDepth[0]![k] = towards.subVectors(v, camera.position).dot(forward);
-      v.subVectors(camera.position, v).normalize();
-      put(view, k);
-      towards.copy(v);
-      get(objectNormal, k).transformDirection(turn);
-      // Unrolled, there are no sides but those that the normal tells.
-      const front = unwrap ? v.dot(towards) >= 0 : seen[k]! > 0.75;
-      facing[0]![k] = front ? 1 : 0;
-      if (!front) {
-        v.negate();
-        for (const lane of objectNormal) lane[k] = -lane[k]!;
-      }
-      put(normal, k);
-      v.transformDirection(camera.matrixWorldInverse);
-      put(viewNormal, k);
-      screen[0]![k] = ((k % width) + 0.5) / width;
-      screen[1]![k] = 1 - (Math.floor(k / width) + 0.5) / height;
-      get(position, k).applyMatrix4(mesh.matrixWorld);
-      put(worldPosition, k);
-    }
-    const across = (planes: readonly Float32Array[]) => planes.map((p) => changeOver(p, mask, width, 1));
-    const upwards = (planes: readonly Float32Array[]) => planes.map((p) => changeOver(p, mask, width, -width));
-    const steady = Object.entries(standLeaves(standOf(mesh, camera))).map(([leaf, values]) => [
-      leaf,
-      values.map((c) => new Float32Array(count).fill(c)),
-    ]);
+    const world = lanes(2, 3);
+    const stand = standOf(mesh, camera);
+    const { leaves } = seenLeaves(
+      {
+        ...{ count, world, position: lanes(0, 3), objectNormal: lanes(1, 3) },
+        ...{ uv: [plane(1, 3), plane(2, 3)], uv1: lanes(4, 2), vertexColour: lanes(3, 4) },
+        // Back faces are half there. Unrolled, there are no sides but those that the normal tells.
+        front: unwrap ? null : seen.map((m) => (m > 0.75 ? 1 : 0)),
+      },
+      stand,
+    );
+    const planes = Object.fromEntries(
+      Object.entries(leaves).map(([leaf, values]) => [
+        leaf,
+        values.map((c) => (typeof c === 'number' ? new Float32Array(count).fill(c) : c)),
+      ]),
+    ) as Record<Leaf, Float32Array[]>;
     return {
-      width,
-      height,
-      mask,
+      ...{ width, height, mask },
       planes: {
-        ...(Object.fromEntries(steady) as Reading['planes']),
-        ...{ position, objectNormal, normal, viewNormal, worldPosition, view, uv, uv1: lanes(4, 2), vertexColour: lanes(3, 4) },
-        ...{ facing, eyeDepth, screen },
-        ...{ uvDx: across(uv), uvDy: upwards(uv), positionDx: across(position), positionDy: upwards(position) },
-        ...{ worldPositionDx: across(worldPosition), worldPositionDy: upwards(worldPosition) },
-        ...(unwrap ? {} : this.readBehind(mesh, scene, camera, moved, width, height)),
+        ...planes,
+        ...changesAcross(planes, mask, width),
+        ...(unwrap ? { screen: unrolledScreen(width, height) } : this.readBehind(mesh, scene, camera, world, width, height)),
       },
     };
   }
@@ -232,31 +196,27 @@ export class PlaceReader {
     height: number,
   ): Partial<Record<Leaf, Float32Array[]>> {
     const scenery = mesh.layers.isEnabled(SEE_THROUGH) ? this.drawBehind(scene, camera, width, height) : null;
-    const count = width * height;
-    const make = (lanes: number) => Array.from({ length: lanes }, () => new Float32Array(count));
-    const [gap, ray, down] = [make(1), make(1), make(1)];
-    const [behind, behindPosition] = [make(3), make(3)];
+    const gaps = new Gaps(width * height);
+    const behind = [0, 1, 2].map(() => new Float32Array(width * height));
     const forward = camera.getWorldDirection(new Vector3());
     const point = new Vector3();
-    const pivot = new Vector3().setFromMatrixPosition(mesh.matrixWorld);
+    const pivot = mesh.matrixWorld.elements[13]!;
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++) {
         const k = y * width + x;
         const there = (height - 1 - y) * width + x;
-        point.set(world[0]![k]!, world[1]![k]!, world[2]![k]!).sub(camera.position);
+        const here = [world[0]![k]!, world[1]![k]!, world[2]![k]!] as const;
+        point.set(...here).sub(camera.position);
         const near = Math.max(1e-4, point.dot(forward));
         // Where something stands in front of the point, what lies behind it is not seen: as far as can be.
         const seen = scenery?.depth[there] ?? near + NOTHING;
         const far = seen < near || seen > 0.99 * camera.far ? FARTHEST : seen;
-        const reach = point.length() / near;
+        const cosine = near / Math.max(1e-4, point.length());
         point.multiplyScalar(far / near).add(camera.position);
-        gap[0]![k] = far - near;
-        ray[0]![k] = (far - near) * reach;
-        down[0]![k] = pivot.y - point.y;
-        [point.x, point.y, point.z].forEach((c, lane) => (behindPosition[lane]![k] = c));
+        gaps.put(k, here, point.toArray(), cosine, pivot);
         for (let lane = 0; lane < 3; lane++) behind[lane]![k] = scenery?.light[there * 4 + lane] ?? 0;
       }
-    return { depthGap: gap, depthGapRay: ray, depthGapDown: down, behind, behindPosition };
+    return { ...(gaps.leaves as Partial<Record<Leaf, Float32Array[]>>), behind };
   }
 
   /** The opaque scene through a camera: its light, and its depth in metres. */

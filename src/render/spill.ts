@@ -5,6 +5,7 @@
  */
 import { Group, PointLight, Vector2, Vector3, type BufferGeometry, type Mesh } from 'three';
 import { MeshSurfaceSampler } from 'three/examples/jsm/math/MeshSurfaceSampler.js';
+import { Gaps } from '../core/places/behind.js';
 import {
   restLeaves,
   surfaceLeaves,
@@ -119,21 +120,17 @@ function standAt(mesh: Mesh, points: Points, groups: number, behind: readonly Me
  */
 function gaps(world: Planes, view: Planes, height: number, behind: readonly Mesh[]): LeafValues {
   if (behind.length === 0) return {};
-  const [depthGap, depthGapDown] = [lanes(1), lanes(1)];
-  const behindPosition = lanes(3);
+  const found = new Gaps(SPILL_POINTS);
   const far = LEAVES.depthGap.fallback[0]!;
   const from = new Vector3();
   const away = new Vector3();
   for (let k = 0; k < SPILL_POINTS; k++) {
     from.set(world[0]![k]!, world[1]![k]!, world[2]![k]!);
     away.set(-view[0]![k]!, -view[1]![k]!, -view[2]![k]!);
-    const found = firstBehind(behind, from, away);
-    const there = found ?? from.clone().addScaledVector(away, far);
-    depthGap[0]![k] = there.distanceTo(from);
-    depthGapDown[0]![k] = height - there.y;
-    there.toArray().forEach((c, lane) => (behindPosition[lane]![k] = c));
+    const there = firstBehind(behind, from, away) ?? from.clone().addScaledVector(away, far);
+    found.put(k, from.toArray(), there.toArray(), 1, height);
   }
-  return { depthGap, depthGapRay: depthGap, depthGapDown, behindPosition };
+  return found.leaves;
 }
 
 /** The points with how what they read changes along the surface. */
@@ -203,6 +200,11 @@ export class Spill {
     const moved = surfaceLeaves(points.rest, stand, moveBy(standing.rest, SPILL_POINTS));
     standing.world = moved.world;
     return { ...moved.leaves, ...gaps };
+  }
+
+  /** Where a prop's points are now, on the stage; null where it has none. */
+  worldOf(prop: string): Planes | null {
+    return this.standing.get(prop)?.world ?? null;
   }
 
   /** @param emission radiance at the points of a prop, a plane a channel @returns each group's sum, a plane a channel */

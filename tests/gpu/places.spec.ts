@@ -15,6 +15,8 @@ const PLACES: readonly Leaf[] = [
 ];
 /** Those that a swatch, which looks from an eye of its own, has in common with the picture. */
 const OF_THE_MESH: readonly Leaf[] = ['position', 'worldPosition', 'uv', 'uv1', 'vertexColour'];
+/** Those that do not depend on the eye: light goes out to all sides. */
+const OF_SPILL: readonly Leaf[] = ['position', 'worldPosition', 'normal', 'objectNormal', 'uv', 'uv1', 'vertexColour'];
 const TIME = 0.7;
 
 /** A sheet of cloth, bent a quarter of the way round, painted, with two sets of coordinates. */
@@ -176,6 +178,27 @@ for (const [moves, alphaMode] of [
         });
       });
     }
+    // The light is gathered at places of the same surface: those that the picture shows of its front.
+    const points = await page.evaluate(([l, t]) => window.page.inSpill('front', l, t), [OF_SPILL, TIME] as const);
+    const inside = points.filter(({ at: [x, y] }) => x > 3 && y > 3 && x < 317 && y < 197);
+    const onGpu = (leaf: Leaf) =>
+      page.evaluate(([l, p, t]) => window.page.onGpu(l, p, t), [leaf, inside.map((p) => p.at), TIME] as const);
+    const depths = await onGpu('eyeDepth');
+    let compared = 0;
+    for (const leaf of OF_SPILL) {
+      const gpu = await onGpu(leaf);
+      inside.forEach(({ at, depth, values }, k) => {
+        const [shader, seen] = [fitted(gpu[k]!, at), fitted(depths[k]!, at)];
+        // Something nearer hides it, or its edge is too near.
+        if (!shader || !seen || Math.abs(seen[0]! - depth) > 0.01) return;
+        compared++;
+        values[leaf]!.slice(0, 3).forEach((v, lane) => {
+          if (!(Math.abs(v - shader[lane]!) < 0.02))
+            failures.push(`${leaf}.${'xyz'[lane]} of the spill at ${at.join()}: ${v}, in the shader ${shader[lane]!}`);
+        });
+      });
+    }
+    expect(compared).toBeGreaterThan(40 * OF_SPILL.length);
     // Which side is seen, a swatch tells like the picture does.
     swatch.forEach((s, k) => {
       if (s.values.facing![0] !== cpu[k]!.values.facing![0]) failures.push(`side in the swatch of pin ${k}`);

@@ -73,6 +73,31 @@ export function inSwatch(leaves: readonly Leaf[]): { position: number[]; values:
   });
 }
 
+/** The places at which a prop's light is gathered: where each is seen, how far from the eye, and what the CPU has there. */
+export function inSpill(
+  prop: string,
+  leaves: readonly Leaf[],
+  time: number,
+): { at: [number, number]; depth: number; values: Record<string, number[]> }[] {
+  const known = renderer.scenery.spill.placesOf(prop, renderer.dressing.moveBy(stage, prop, time))!;
+  const world = renderer.scenery.spill.worldOf(prop)!;
+  const forward = renderer.camera.getWorldDirection(renderer.camera.position.clone());
+  return Array.from(world[0]!, (_, k) => {
+    const point = world.map((lane) => lane[k]!) as [number, number, number];
+    const { x, y } = renderer.pointing.project(point);
+    const away = renderer.camera.position
+      .clone()
+      .set(...point)
+      .sub(renderer.camera.position);
+    const numbers = (leaf: Leaf) => known[leaf]!.map((v) => (typeof v === 'number' ? v : v[k]!));
+    return {
+      at: [x * WIDTH, (1 - y) * HEIGHT],
+      depth: away.dot(forward),
+      values: Object.fromEntries(leaves.map((l) => [l, numbers(l)])),
+    };
+  });
+}
+
 /** What the shader has of a place, in the 5 x 5 pixels around each of these: three components and whether there is a surface. */
 export async function onGpu(leaf: Leaf, places: readonly (readonly [number, number])[], time: number): Promise<number[][][]> {
   const width = widthOf(LEAVES[leaf].type);

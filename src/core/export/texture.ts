@@ -3,9 +3,10 @@ import { encode } from 'fast-png';
 import { toSrgb, type Picture } from '../base/picture.js';
 import type { Effect } from '../effect/schema.js';
 import { outputRecord, type OutputName } from '../effect/outputs.js';
-import { SURFACE_LEAVES, type Leaf } from '../ir/leaves.js';
+import { SURFACE_LEAVES } from '../ir/leaves.js';
 import { widthOf } from '../ir/types.js';
 import { lower } from '../lower/lower.js';
+import { texturePlaces } from '../places/texture.js';
 import { paramValues } from '../lower/params.js';
 import { evaluatorOf, type Evaluator } from '../targets/evaluate.js';
 import type { Problem } from '../effect/read.js';
@@ -41,18 +42,7 @@ export function textureBake(
   const params = paramValues(program.params, effect);
   const count = width * BAND;
   const evaluator: Evaluator = evaluatorOf(program, [port.node], new Set(SURFACE_LEAVES), count, pictures);
-  const plane = (f: (k: number) => number) => Float32Array.from({ length: count }, (_, k) => f(k));
-  const u = plane((k) => ((k % width) + 0.5) / width);
-  const x = plane((k) => u[k]! - 0.5);
-  const v = new Float32Array(count);
-  const y = new Float32Array(count);
-  const [du, dv] = [1 / width, 1 / height];
-  // A sheet of one metre, faced straight on, without anything behind.
-  const places: Partial<Record<Leaf, (number | Float32Array)[]>> = {
-    ...{ uv: [u, v], uv1: [u, v], uvDx: [du, 0], uvDy: [0, dv], uv1Dx: [du, 0], uv1Dy: [0, dv], screen: [u, v] },
-    ...{ position: [x, y, 0], worldPosition: [x, y, 0], screenDx: [du, 0], screenDy: [0, dv] },
-    ...{ positionDx: [du, 0, 0], positionDy: [0, dv, 0], worldPositionDx: [du, 0, 0], worldPositionDy: [0, dv, 0] },
-  };
+  const places = texturePlaces(width, height, BAND);
   const channels = widthOf(port.node.type);
   return {
     ok: true,
@@ -63,11 +53,8 @@ export function textureBake(
         const planes = Array.from({ length: channels }, () => new Float32Array(width * height));
         for (let top = 0; top < height; top += BAND) {
           const rows = Math.min(BAND, height - top);
-          for (let k = 0; k < rows * width; k++) {
-            v[k] = 1 - (top + Math.floor(k / width) + 0.5) / height;
-            y[k] = v[k]! - 0.5;
-          }
-          const values = evaluator.view(params, { ...places, time: [time], loop: [effect.loop ?? 0] }, rows * width)[0]!;
+          places.goTo(top, rows);
+          const values = evaluator.view(params, { ...places.leaves, time: [time], loop: [effect.loop ?? 0] }, rows * width)[0]!;
           planes.forEach((p, c) => p.set(values[c]!.subarray(0, rows * width), top * width));
         }
         return planes;

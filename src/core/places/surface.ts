@@ -1,18 +1,31 @@
 /**
- * Places of a surface on the CPU, in the words of the shaders (targets/glslPlaces.ts): what an effect reads at points of
- * a mesh that stands somewhere, is seen from somewhere, and may be moved by the effect itself. Pins and spill read here.
+ * Places of a surface on the CPU, as the shaders have them (targets/places.ts): what an effect reads at points of a mesh
+ * that stands somewhere, is seen from somewhere, and may be moved by the effect itself. Pins, spill and swatches read here.
  */
 import { tangentOf } from '../mesh/slopes.js';
 import { slopeAlong } from '../ir/derivative.js';
-import { LEAVES, SURFACE_LEAVES, type Leaf } from '../ir/leaves.js';
-import { widthOf } from '../ir/types.js';
+import { SURFACE_LEAVES, type Leaf } from '../ir/leaves.js';
 import type { Picture } from '../base/picture.js';
 import type { Program } from '../lower/lower.js';
 import { evaluatorOf } from '../targets/evaluate.js';
 import type { LeafValues } from '../targets/wasm/runner.js';
+import {
+  Sheaf,
+  Standing,
+  cross,
+  dot,
+  get,
+  plus,
+  scaled,
+  standLeaves,
+  unit,
+  unitChange,
+  type Planes,
+  type Stand,
+  type Vector,
+} from './standing.js';
 
-/** Components of a value at many points, a plane a component. */
-export type Planes = readonly Float32Array[];
+export { standLeaves, type Planes, type Stand } from './standing.js';
 
 /** Points of a mesh at rest, in its own space, with what the mesh carries there. */
 export interface RestPoints {
@@ -29,15 +42,6 @@ export interface RestPoints {
   readonly vertexColour: Planes;
   /** How these change along the surface, where the mesh knows: `uvDt` and their like. */
   readonly slopes: Partial<Record<Leaf, Planes>>;
-}
-
-/** Where a prop stands, and from where it is seen. Matrices are of 16 numbers, column by column. */
-export interface Stand {
-  readonly model: ArrayLike<number>;
-  /** The eye's own place and turn; null where every point is looked at from its front. */
-  readonly eye: { readonly model: ArrayLike<number>; readonly projection: ArrayLike<number> } | null;
-  /** Without an eye each point is looked at from its front: from its normal and this, a point of the unit sphere, together. */
-  readonly around?: Planes;
 }
 
 /** What an effect does to the vertices: an offset, and how it changes along tangent and bitangent; all in the prop's own space. */
@@ -73,83 +77,6 @@ export function movementOf(
       return { offset, along: [t, bt] };
     },
   };
-}
-
-type Vector = [number, number, number];
-
-const dot = (a: Vector, b: Vector) => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const cross = (a: Vector, b: Vector): Vector => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-const scaled = (a: Vector, s: number): Vector => [a[0] * s, a[1] * s, a[2] * s];
-const plus = (a: Vector, b: Vector): Vector => [a[0] + b[0], a[1] + b[1], a[2] + b[2]];
-const minus = (a: Vector, b: Vector): Vector => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-function unit(a: Vector): Vector {
-  const size = Math.hypot(...a);
-  return size > 0 ? scaled(a, 1 / size) : a;
-}
-/** How the direction of a vector changes as the vector does. */
-function unitChange(v: Vector, change: Vector): Vector {
-  const far = Math.max(Math.hypot(...v), 1e-20);
-  const u = scaled(v, 1 / far);
-  return scaled(minus(change, scaled(u, dot(u, change))), 1 / far);
-}
-const get = (planes: Planes, k: number): Vector => [planes[0]![k]!, planes[1]![k]!, planes[2]![k]!];
-
-/** The axes of a matrix and its origin. */
-const columns = (m: ArrayLike<number>): [Vector, Vector, Vector, Vector] =>
-  [0, 4, 8, 12].map((c) => [m[c]!, m[c + 1]!, m[c + 2]!]) as [Vector, Vector, Vector, Vector];
-
-/** What is the same all over a prop: where it stands, and where it is seen from. */
-export function standLeaves({ model, eye }: Stand): Partial<Record<Leaf, number[]>> {
-  const [modelX, modelY, modelZ, pivot] = columns(model);
-  if (!eye) return { pivot, modelX, modelY, modelZ };
-  const [eyeRight, eyeUp, eyeBack, place] = columns(eye.model);
-  const lens = [eye.projection[0]! / 2, eye.projection[5]! / 2];
-  return { pivot, modelX, modelY, modelZ, eyeRight, eyeUp, eyeBack, eye: place, lens };
-}
-
-/** Fills planes one point at a time. */
-class Sheaf {
-  readonly planes: Partial<Record<Leaf, Float32Array[]>> = {};
-  constructor(private readonly count: number) {}
-  put(leaf: Leaf, k: number, ...values: readonly number[]): void {
-    const lanes = (this.planes[leaf] ??= Array.from({ length: widthOf(LEAVES[leaf].type) }, () => new Float32Array(this.count)));
-    for (let lane = 0; lane < lanes.length; lane++) lanes[lane]![k] = values[lane]!;
-  }
-}
-
-class Standing {
-  readonly axes: [Vector, Vector, Vector, Vector];
-  /** Takes normals from the prop's space to the stage's, up to length: the inverse transposed. */
-  private readonly turned: [Vector, Vector, Vector];
-  readonly eyeAxes: [Vector, Vector, Vector, Vector] | null;
-
-  constructor(private readonly stand: Stand) {
-    const [x, y, z] = (this.axes = columns(stand.model));
-    const flip = dot(x, cross(y, z)) < 0 ? -1 : 1;
-    this.turned = [scaled(cross(y, z), flip), scaled(cross(z, x), flip), scaled(cross(x, y), flip)];
-    this.eyeAxes = stand.eye && columns(stand.eye.model);
-  }
-
-  direction(v: Vector): Vector {
-    const [x, y, z] = this.axes;
-    return plus(plus(scaled(x, v[0]), scaled(y, v[1])), scaled(z, v[2]));
-  }
-  point(v: Vector): Vector {
-    return plus(this.direction(v), this.axes[3]);
-  }
-  normal(v: Vector): Vector {
-    const [x, y, z] = this.turned;
-    return plus(plus(scaled(x, v[0]), scaled(y, v[1])), scaled(z, v[2]));
-  }
-  /** A direction of the stage, in the eye's space; as it is where there is none. */
-  inEye(v: Vector): Vector {
-    const e = this.eyeAxes;
-    return e ? [dot(e[0], v), dot(e[1], v), dot(e[2], v)] : v;
-  }
-  /** From a point to whoever sees it. */
-  towards(k: number, world: Vector, normal: Vector): Vector {
-    return this.eyeAxes ? minus(this.eyeAxes[3], world) : plus(normal, get(this.stand.around!, k));
-  }
 }
 
 /** What a vertex reads before it is moved, and how that changes along the surface. */
@@ -200,10 +127,7 @@ export interface SurfaceLeaves {
  */
 export function surfaceLeaves(points: RestPoints, stand: Stand, moved: ReturnType<Movement['at']> | null): SurfaceLeaves {
   const { count } = points;
-  const sheaf = new Sheaf(count);
-  const at = new Standing(stand);
-  const world: Float32Array[] = [0, 1, 2].map(() => new Float32Array(count));
-  const projection = stand.eye?.projection;
+  const seen = new Seen(count, stand);
   for (let k = 0; k < count; k++) {
     const position = get(points.position, k);
     let n = get(points.objectNormal, k);
@@ -216,29 +140,81 @@ export function surfaceLeaves(points: RestPoints, stand: Stand, moved: ReturnTyp
       const bent = cross(plus(tangent, get(moved.along[0], k)), plus(bitangent, get(moved.along[1], k)));
       if (dot(bent, bent) > 0) n = face = unit(bent);
     }
-    const place = at.point(here);
-    place.forEach((c, lane) => (world[lane]![k] = c));
+    const place = seen.at.point(here);
+    seen.put(k, position, place, n, seen.inFront(k, place, n, face));
+  }
+  const { position, uv, uv1, vertexColour } = points;
+  return { world: seen.world, leaves: { ...standLeaves(stand), ...seen.planes, position, uv, uv1, vertexColour } as LeafValues };
+}
+
+/** Points as a picture has them: where each has come to, and which way it faces there. */
+export interface SeenPoints extends Pick<RestPoints, 'count' | 'position' | 'uv' | 'uv1' | 'vertexColour'> {
+  /** In the prop's own space, of unit length, as the surface has become; towards its front. */
+  readonly objectNormal: Planes;
+  readonly world: Planes;
+  /** Above 0 where its front is seen; null where the normal tells. */
+  readonly front: ArrayLike<number> | null;
+}
+
+/** What the pixels read at points that are known as they are seen. */
+export function seenLeaves(points: SeenPoints, stand: Stand): SurfaceLeaves {
+  const { count, world, front } = points;
+  const seen = new Seen(count, stand);
+  for (let k = 0; k < count; k++) {
+    const place = get(world, k);
+    const n = get(points.objectNormal, k);
+    seen.put(k, get(points.position, k), place, n, front ? front[k]! > 0 : seen.inFront(k, place, n, n));
+  }
+  const { position, uv, uv1, vertexColour } = points;
+  return { world, leaves: { ...standLeaves(stand), ...seen.planes, position, uv, uv1, vertexColour } as LeafValues };
+}
+
+/** What follows of a point from where it is and how it faces, point by point. */
+class Seen {
+  readonly at: Standing;
+  readonly world: readonly Float32Array[];
+  private readonly sheaf: Sheaf;
+
+  constructor(
+    count: number,
+    private readonly stand: Stand,
+  ) {
+    this.at = new Standing(stand);
+    this.sheaf = new Sheaf(count);
+    this.world = [0, 1, 2].map(() => new Float32Array(count));
+  }
+
+  get planes(): Sheaf['planes'] {
+    return this.sheaf.planes;
+  }
+
+  /** @param face the normal that tells the sides apart, in the prop's own space */
+  inFront(k: number, place: Vector, n: Vector, face: Vector): boolean {
+    return !this.at.eyeAxes || dot(this.at.normal(face), this.at.towards(k, place, unit(this.at.normal(n)))) >= 0;
+  }
+
+  put(k: number, position: Vector, place: Vector, n: Vector, front: boolean): void {
+    const { at, sheaf } = this;
+    place.forEach((c, lane) => (this.world[lane]![k] = c));
     const outwards = unit(at.normal(n));
     const to = at.towards(k, place, outwards);
     // Seen from behind, a surface's normals are turned towards the eye.
-    const side = !at.eyeAxes || dot(at.normal(face), to) >= 0 ? 1 : -1;
+    const side = front ? 1 : -1;
     const normal = scaled(outwards, side);
     sheaf.put('worldPosition', k, ...at.point(position));
     sheaf.put('objectNormal', k, ...scaled(n, side));
     sheaf.put('normal', k, ...normal);
     sheaf.put('viewNormal', k, ...at.inEye(normal));
     sheaf.put('view', k, ...unit(to));
-    sheaf.put('facing', k, side > 0 ? 1 : 0);
-    if (!projection) continue;
-    const [x, y, back] = at.inEye(to);
-    const depth = back!;
+    sheaf.put('facing', k, front ? 1 : 0);
+    const projection = this.stand.eye?.projection;
+    if (!projection) return;
+    const [x, y, depth] = at.inEye(to);
     sheaf.put('eyeDepth', k, depth);
     // From the eye to the point, in the eye's space, is what `to` is not.
     const across = (scale: number, v: number, shift: number) => ((-v * scale) / depth - shift + 1) / 2;
-    sheaf.put('screen', k, across(projection[0]!, x!, projection[8]!), across(projection[5]!, y!, projection[9]!));
+    sheaf.put('screen', k, across(projection[0]!, x, projection[8]!), across(projection[5]!, y, projection[9]!));
   }
-  const { position, uv, uv1, vertexColour } = points;
-  return { world, leaves: { ...standLeaves(stand), ...sheaf.planes, position, uv, uv1, vertexColour } as LeafValues };
 }
 
 /** One of the points, many times over: for a value over many moments. */
