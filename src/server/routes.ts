@@ -55,11 +55,6 @@ function fail(res: Response, status: number, error: string, more: object = {}): 
 
 export function apiRoutes(db: Database, demo: DemoWorld): Router {
   const router = Router();
-  const taking = <T>(req: Request, most: number, work: Parameters<typeof db.incoming.with<T>>[2]): Promise<T> => {
-    // What says that it is too large is not waited for.
-    if (Number(req.get('Content-Length') ?? 0) > most) throw new TooLarge(most);
-    return db.incoming.with(req, most, work);
-  };
   router.use((_req, res, next) => {
     res.set('Cache-Control', 'no-store');
     next();
@@ -69,6 +64,26 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     if (/^\P{Cc}{1,64}$/u.test(id)) next();
     else fail(res, 404, 'There is nothing at this address.');
   });
+  fileRoutes(router, db);
+  stripRoutes(router, db);
+  router.use(json({ limit: MAX_FILE_BYTES, strict: true }));
+  sharedRoutes(router, db);
+  router.get('/health', (_req, res) => void res.json({ ok: true }));
+  starterRoutes(router, demo);
+  listRoutes(router, db);
+  for (const format of ['effect', 'stage'] as const) documentRoutes(router, db, format);
+  router.use((_req, res) => fail(res, 404, 'There is nothing at this address.'));
+  router.use(answered);
+  return router;
+}
+
+/** Files as they are, and bundles: what is large, and written down as it comes. */
+function fileRoutes(router: Router, db: Database): void {
+  const taking = <T>(req: Request, most: number, work: Parameters<typeof db.incoming.with<T>>[2]): Promise<T> => {
+    // What says that it is too large is not waited for.
+    if (Number(req.get('Content-Length') ?? 0) > most) throw new TooLarge(most);
+    return db.incoming.with(req, most, work);
+  };
   router.put('/assets/:sha', async (req: Request<{ sha: string }>, res) => {
     const { sha } = req.params;
     if (!isAssetName(sha)) return fail(res, 400, 'A file is stored under its SHA-256, 64 hexadecimal digits.');
@@ -82,6 +97,15 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     // From its folder on: what is above it may be hidden, as the usual data folder is.
     res.sendFile(req.params.sha, { root: db.assets.folder, dotfiles: 'allow', immutable: true, maxAge: '1y' });
   });
+  router.post('/bundles', async (req, res) => {
+    const answer = await taking(req, MAX_BUNDLE_BYTES, (file) => takeBundle(db, file, clientOf(req)));
+    if (answer.ok) res.status(201).json(answer);
+    else fail(res, 400, answer.why);
+  });
+}
+
+/** The Library's pictures. */
+function stripRoutes(router: Router, db: Database): void {
   router.put(
     '/effects/:id/strip',
     raw({ type: () => true, limit: MAX_STRIP_BYTES }),
@@ -101,12 +125,9 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     if (!strip || strip.key !== req.query.key) return fail(res, 404, 'There are no such pictures.');
     res.set({ 'Content-Type': 'image/webp', 'Cache-Control': 'private, max-age=31536000, immutable' }).send(strip.bytes);
   });
-  router.post('/bundles', async (req, res) => {
-    const answer = await taking(req, MAX_BUNDLE_BYTES, (file) => takeBundle(db, file, clientOf(req)));
-    if (answer.ok) res.status(201).json(answer);
-    else fail(res, 400, answer.why);
-  });
-  router.use(json({ limit: MAX_FILE_BYTES, strict: true }));
+}
+
+function sharedRoutes(router: Router, db: Database): void {
   router.get('/shared', async (_req, res) => {
     const rows = await SharedRow.findAll({ order: ['name'] });
     res.json(rows.map(({ id, name, value }) => ({ id, name, value: JSON.parse(value) as unknown })));
@@ -119,9 +140,9 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     await db.write(() => SharedRow.upsert({ id, name, value: JSON.stringify(value) }));
     res.json({ ok: true });
   });
+}
 
-  router.get('/health', (_req, res) => void res.json({ ok: true }));
-
+function starterRoutes(router: Router, demo: DemoWorld): void {
   router.get('/starters', (_req, res) => {
     res.json(demo.starters.map(({ id, name, note, tags }) => ({ id, name, note, tags })));
   });
@@ -130,7 +151,9 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     if (!effect) return fail(res, 404, 'There is no such starter.');
     res.json({ effect, stage: demo.stages.find((s) => s.id === effect.home?.stage) ?? null });
   });
+}
 
+function listRoutes(router: Router, db: Database): void {
   router.get('/effects', async (req, res) => {
     const after = req.query.after === undefined ? null : pageEnd(req.query.after);
     const most = req.query.most === undefined ? undefined : Number(req.query.most);
@@ -156,58 +179,60 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
     await db.write(() => row.update({ archived: body.data.archived }, { silent: true }));
     res.json(body.data);
   });
+}
 
-  for (const format of ['effect', 'stage'] as const) {
-    const path = `/${format}s/:id`;
-    router.get(path, async (req, res) => {
-      const row = await DocumentRow.findOne({ where: { id: req.params.id, format } });
-      if (!row) return fail(res, 404, `There is no ${format} with this address.`);
-      res
-        .set({ ETag: tag(row.version), 'Last-Modified': row.updatedAt.toUTCString() })
-        .type('application/json')
-        .send(row.document);
-    });
-    router.put(path, async (req: Request<{ id: string }>, res) => {
-      const body = saveBody.safeParse(req.body);
-      if (!body.success) return fail(res, 400, 'A save carries a saveId and a document.');
-      const creates = req.get('If-None-Match') === '*';
-      const base = creates ? null : versionOf(req.get('If-Match'));
-      if (base === undefined) return fail(res, 428, 'A save says which version it began from, in If-Match.');
-      const read = READERS[format](body.data.document);
-      if (!read.ok) return fail(res, 400, read.problems[0]!.message, { problems: read.problems });
-      // What is short as it was sent may be long as it is written.
-      if (Buffer.byteLength(read.text) > MAX_FILE_BYTES)
-        return fail(
-          res,
-          413,
-          `Written out, the ${format} is larger than ${MAX_FILE_BYTES / 1048576} MB, the most that is stored.`,
-        );
-      if (read.id !== req.params.id)
-        return fail(res, 400, `The document has the id ${read.id}, the address says ${req.params.id.slice(0, 64)}.`);
-      const answer = await saveDocument(db, {
-        id: read.id,
-        format,
-        name: read.name,
-        document: read.text,
-        saveId: body.data.saveId,
-        client: clientOf(req),
-        base,
+function documentRoutes(router: Router, db: Database, format: DocumentFormat): void {
+  const path = `/${format}s/:id`;
+  router.get(path, async (req, res) => {
+    const row = await DocumentRow.findOne({ where: { id: req.params.id, format } });
+    if (!row) return fail(res, 404, `There is no ${format} with this address.`);
+    res
+      .set({ ETag: tag(row.version), 'Last-Modified': row.updatedAt.toUTCString() })
+      .type('application/json')
+      .send(row.document);
+  });
+  router.put(path, async (req: Request<{ id: string }>, res) => {
+    const read = readSave(req, format);
+    if ('status' in read) return fail(res, read.status, read.error, read.more);
+    const answer = await saveDocument(db, { ...read, format, client: clientOf(req) });
+    if (answer.outcome === 'used') return fail(res, 409, 'This saveId was used for a save of another document.');
+    if (answer.outcome === 'missing') return fail(res, 404, `There is no ${format} with this address.`);
+    res.set('ETag', tag(answer.version));
+    if (answer.outcome === 'conflict')
+      return fail(res, 412, 'It was changed elsewhere since you opened it.', {
+        version: answer.version,
+        document: JSON.parse(answer.document) as unknown,
       });
-      if (answer.outcome === 'used') return fail(res, 409, 'This saveId was used for a save of another document.');
-      if (answer.outcome === 'missing') return fail(res, 404, `There is no ${format} with this address.`);
-      res.set('ETag', tag(answer.version));
-      if (answer.outcome === 'conflict')
-        return fail(res, 412, 'It was changed elsewhere since you opened it.', {
-          version: answer.version,
-          document: JSON.parse(answer.document) as unknown,
-        });
-      res.status(answer.created ? 201 : 200).json({ version: answer.version, savedAt: answer.savedAt });
-    });
-  }
+    res.status(answer.created ? 201 : 200).json({ version: answer.version, savedAt: answer.savedAt });
+  });
+}
 
-  router.use((_req, res) => fail(res, 404, 'There is nothing at this address.'));
-  router.use(answered);
-  return router;
+type DocumentFormat = 'effect' | 'stage';
+type Save = Omit<Parameters<typeof saveDocument>[1], 'format' | 'client'>;
+interface Refused {
+  readonly status: number;
+  readonly error: string;
+  readonly more?: object;
+}
+
+/** What a save asks for, or why it cannot be done. */
+function readSave(req: Request<{ id: string }>, format: DocumentFormat): Save | Refused {
+  const body = saveBody.safeParse(req.body);
+  if (!body.success) return { status: 400, error: 'A save carries a saveId and a document.' };
+  const creates = req.get('If-None-Match') === '*';
+  const base = creates ? null : versionOf(req.get('If-Match'));
+  if (base === undefined) return { status: 428, error: 'A save says which version it began from, in If-Match.' };
+  const read = READERS[format](body.data.document);
+  if (!read.ok) return { status: 400, error: read.problems[0]!.message, more: { problems: read.problems } };
+  // What is short as it was sent may be long as it is written.
+  if (Buffer.byteLength(read.text) > MAX_FILE_BYTES)
+    return {
+      status: 413,
+      error: `Written out, the ${format} is larger than ${MAX_FILE_BYTES / 1048576} MB, the most that is stored.`,
+    };
+  if (read.id !== req.params.id)
+    return { status: 400, error: `The document has the id ${read.id}, the address says ${req.params.id.slice(0, 64)}.` };
+  return { id: read.id, name: read.name, document: read.text, saveId: body.data.saveId, base };
 }
 
 /** What a request could not do, as a sentence. */

@@ -58,6 +58,38 @@ function cellsAway(
   return Number.isFinite(away) && away > 0 ? { away, apart: nextUp(away) - Math.fround(away), scale } : null;
 }
 
+/** What a link can be, whether it is so now, and of which strand: by the parts it takes. */
+interface Linked {
+  readonly can: Interval;
+  readonly is: Interval | null;
+  readonly name: string;
+  readonly from: string;
+}
+type LinkedBy = (input: Input | undefined) => Linked | null;
+
+function linkedBy(
+  effect: Effect,
+  readings: ReadonlyMap<string, StrandReading>,
+  measured: ReadonlyMap<string, Measured>,
+): LinkedBy {
+  const names = new Map(strandsOf(effect).map((s) => [s.id, s.name]));
+  return (input) => {
+    if (!isLink(input) || input.port !== undefined) return null;
+    const range = readings.get(input.from)?.range;
+    if (!range) return null;
+    const letters = input.part && /^[xyzw]+$/.test(input.part) ? 'xyzw' : 'rgba';
+    const lanes = input.part ? [...input.part].map((c) => letters.indexOf(c)) : range.map((_, k) => k);
+    const now = measured.get(input.from);
+    const is = now && measuredHull({ ...now, range: lanes.map((l) => now.range[Math.min(l, now.range.length - 1)] ?? null) });
+    return {
+      can: hullOf(lanes.map((l) => range[Math.min(l, range.length - 1)]!)),
+      is: is ?? null,
+      name: names.get(input.from)! + (input.part ? `.${input.part}` : ''),
+      from: input.from,
+    };
+  };
+}
+
 export function advise(
   effect: Effect,
   program: Program,
@@ -65,104 +97,84 @@ export function advise(
   measured: ReadonlyMap<string, Measured> = measureStrands(program, effect),
 ): Advice[] {
   const advice: Advice[] = [];
-  const say = (
-    strand: string | null,
-    code: string,
-    message: string,
-    mend: string | null = null,
-    { edit = null, level = 'caution' }: { edit?: Mend | null; level?: Advice['level'] } = {},
-  ) => advice.push({ strand, code, message, mend, level, edit });
-  const strands = strandsOf(effect);
-  const names = new Map(strands.map((s) => [s.id, s.name]));
-  const nameOf = (input: { from: string; part?: string | undefined }) =>
-    names.get(input.from)! + (input.part ? `.${input.part}` : '');
-
-  /** What a link can be, and whether it is so now: by the parts it takes. */
-  const linked = (input: Input | undefined): { can: Interval; is: Interval | null; name: string; from: string } | null => {
-    if (!isLink(input) || input.port !== undefined) return null;
-    const reading = readings.get(input.from);
-    if (!reading) return null;
-    const letters = input.part && /^[xyzw]+$/.test(input.part) ? 'xyzw' : 'rgba';
-    const { range } = reading;
-    if (!range) return null;
-    const lanes = input.part ? [...input.part].map((c) => letters.indexOf(c)) : range.map((_, k) => k);
-    const now = measured.get(input.from);
-    const is = now && measuredHull({ ...now, range: lanes.map((l) => now.range[Math.min(l, now.range.length - 1)] ?? null) });
-    return {
-      can: hullOf(lanes.map((l) => range[Math.min(l, range.length - 1)]!)),
-      is: is ?? null,
-      name: nameOf(input),
-      from: input.from,
-    };
-  };
-
+  const say: Say = (strand, code, message, mend = null, { edit = null, level = 'caution' } = {}) =>
+    void advice.push({ strand, code, message, mend, level, edit });
+  const linked = linkedBy(effect, readings, measured);
   connections(effect, say);
-  for (const s of strands) {
-    if (s.bypassed) continue;
-    const domain = findOperator(s.op)?.domain;
-    const source = domain && linked(own(s.inputs, domain.input));
-    if (!source) continue;
-    const { can, is, name, from } = source;
-    if ('least' in domain && can.low < domain.least)
-      say(s.id, domain.code, domain.says(name, round(can.low)), `Clamp ${name} to ${domain.least} or more.`, {
-        level: is && is.low >= domain.least ? 'note' : 'caution',
-        edit: {
-          label: `Keep ${name} at ${domain.least} or more`,
-          edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: domain.input }, low: domain.least, high: null }],
-        },
-      });
-    if ('never' in domain && can.low <= domain.never && can.high >= domain.never) {
-      const happens = !is || (is.low <= domain.never && is.high >= domain.never);
-      say(s.id, domain.code, `${name} can be 0 and nothing can be divided by 0; there it gives 0.`, `Keep ${name} away from 0.`, {
-        level: happens ? 'caution' : 'note',
-        // A positive divisor is kept above 0; one of both signs has no such floor.
-        edit:
-          can.low >= 0
-            ? {
-                label: `Keep ${name} at 0.001 or more`,
-                edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: 'b' }, low: 0.001, high: null }],
-              }
-            : null,
-      });
-    }
-  }
-  for (const s of strands) {
-    const far = s.bypassed ? null : cellsAway(s, linked);
-    if (!far || far.apart <= COARSE) continue;
-    say(
-      s.id,
-      'too-fine',
-      `${s.name} is looked up ${round(far.away)} cells away from its middle; out there floats tell places ${round(far.apart)} cells apart, and none between them.`,
-      `Lower its scale to ${round(far.scale * (COARSE / far.apart))}x or less.`,
-    );
-  }
-  for (const [id, { broken }] of measured)
-    if (broken)
+  for (const s of strandsOf(effect)) if (!s.bypassed) domainFindings(s, linked, say);
+  for (const s of strandsOf(effect)) if (!s.bypassed) fineness(s, linked, say);
+  for (const s of strandsOf(effect))
+    if (measured.get(s.id)?.broken)
       say(
-        id,
+        s.id,
         'not-finite',
-        `${names.get(id)!} is not a finite number at some places.`,
+        `${s.name} is not a finite number at some places.`,
         'Look at what it divides by, and at very large exponents.',
       );
-
-  const opacity = linked(effect.outputs.opacity);
-  if (opacity && (opacity.can.low < 0 || opacity.can.high > 1))
-    say(
-      opacity.from,
-      'opacity-range',
-      `Opacity goes from 0 to 1 and ${opacity.name} can be ${round(opacity.can.low)} to ${round(opacity.can.high)}.`,
-      'Clamp it to 0..1.',
-      {
-        level: opacity.is && opacity.is.low >= 0 && opacity.is.high <= 1 ? 'note' : 'caution',
-        edit: {
-          label: 'Clamp it to 0..1',
-          edits: [{ kind: 'clamp', strand: opacity.from, reader: { output: 'opacity' }, low: 0, high: 1 }],
-        },
-      },
-    );
+  opacityFindings(effect, linked, say);
   finishFindings(effect, program, say);
   motionFindings(effect, program, say);
   return advice;
+}
+
+/** Inputs that leave what their operator means anything for. */
+function domainFindings(s: Strand, linked: LinkedBy, say: Say): void {
+  const domain = findOperator(s.op)?.domain;
+  const source = domain && linked(own(s.inputs, domain.input));
+  if (!source) return;
+  const { can, is, name, from } = source;
+  if ('least' in domain && can.low < domain.least)
+    say(s.id, domain.code, domain.says(name, round(can.low)), `Clamp ${name} to ${domain.least} or more.`, {
+      level: is && is.low >= domain.least ? 'note' : 'caution',
+      edit: {
+        label: `Keep ${name} at ${domain.least} or more`,
+        edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: domain.input }, low: domain.least, high: null }],
+      },
+    });
+  if ('never' in domain && can.low <= domain.never && can.high >= domain.never) {
+    const happens = !is || (is.low <= domain.never && is.high >= domain.never);
+    say(s.id, domain.code, `${name} can be 0 and nothing can be divided by 0; there it gives 0.`, `Keep ${name} away from 0.`, {
+      level: happens ? 'caution' : 'note',
+      // A positive divisor is kept above 0; one of both signs has no such floor.
+      edit:
+        can.low >= 0
+          ? {
+              label: `Keep ${name} at 0.001 or more`,
+              edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: domain.input }, low: 0.001, high: null }],
+            }
+          : null,
+    });
+  }
+}
+
+/** Lattices that are looked up so far out that floats cannot tell places apart. */
+function fineness(s: Strand, linked: LinkedBy, say: Say): void {
+  const far = cellsAway(s, linked);
+  if (!far || far.apart <= COARSE) return;
+  say(
+    s.id,
+    'too-fine',
+    `${s.name} is looked up ${round(far.away)} cells away from its middle; out there floats tell places ${round(far.apart)} cells apart, and none between them.`,
+    `Lower its scale to ${round(far.scale * (COARSE / far.apart))}x or less.`,
+  );
+}
+
+function opacityFindings(effect: Effect, linked: LinkedBy, say: Say): void {
+  const opacity = linked(effect.outputs.opacity);
+  if (!opacity || (opacity.can.low >= 0 && opacity.can.high <= 1)) return;
+  say(
+    opacity.from,
+    'opacity-range',
+    `Opacity goes from 0 to 1 and ${opacity.name} can be ${round(opacity.can.low)} to ${round(opacity.can.high)}.`,
+    'Clamp it to 0..1.',
+    {
+      level: opacity.is && opacity.is.low >= 0 && opacity.is.high <= 1 ? 'note' : 'caution',
+      edit: {
+        label: 'Clamp it to 0..1',
+        edits: [{ kind: 'clamp', strand: opacity.from, reader: { output: 'opacity' }, low: 0, high: 1 }],
+      },
+    },
+  );
 }
 
 type Say = (

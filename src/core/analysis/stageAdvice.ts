@@ -42,6 +42,21 @@ const finish = (label: string, change: object): Mend => ({ label, edits: [{ kind
 /** Fewer vertices than this cannot show a bend. Common practice, no source. */
 const TOO_FEW = 60;
 
+/** What the findings on a stage look at. */
+interface Looked {
+  readonly effect: Effect;
+  readonly stage: Stage;
+  readonly prop: Prop;
+  readonly mesh: PropAbout;
+  readonly readings: ReadonlyMap<string, StrandReading>;
+  /** Whether the effect reads any of these. */
+  readonly reads: (...wanted: readonly Leaf[]) => boolean;
+  /** The first strand of an operator that looks at that. */
+  readonly who: (what: OperatorRecord['looks']) => Effect['strands'][number] | undefined;
+}
+
+const BEHIND: readonly Leaf[] = ['depthGap', 'depthGapRay', 'depthGapDown', 'behind', 'behindPosition'];
+
 export function adviseOnStage(
   effect: Effect,
   program: Program,
@@ -50,88 +65,87 @@ export function adviseOnStage(
   prop: Prop,
   mesh: PropAbout,
 ): Advice[] {
-  const advice: Advice[] = [];
   const roots = [...program.outputs.values()].map((o) => o.node);
   const leaves = new Set([...rates(roots).keys()].flatMap((n) => (n.op === 'leaf' ? [n.leaf!] : [])));
-  const reads = (...wanted: Leaf[]) => wanted.some((l) => leaves.has(l));
-  const who = (what: OperatorRecord['looks']) => effect.strands.find((s) => findOperator(s.op)?.looks === what);
+  const looked: Looked = {
+    ...{ effect, stage, prop, mesh, readings },
+    reads: (...wanted) => wanted.some((l) => leaves.has(l)),
+    who: (what) => effect.strands.find((s) => findOperator(s.op)?.looks === what),
+  };
+  return [...behindFindings(looked), ...meshFindings(looked), ...movedFindings(looked)];
+}
 
+function* behindFindings({ stage, prop, mesh, reads, who }: Looked): Iterable<Advice> {
+  if (!reads(...BEHIND)) return;
   const opaque = stage.props.filter((p) => p.visible && p.id !== prop.id).length > 0 || stage.ground.on || stage.ground.wall;
-  if (reads('depthGap', 'depthGapRay', 'depthGapDown', 'behind', 'behindPosition') && !opaque)
-    advice.push(
-      about(
-        null,
-        'nothing-behind',
-        `Nothing stands behind ${prop.name} on this stage, so a depth has nothing to show.`,
-        'Add a prop, or the ground.',
-      ),
+  if (!opaque)
+    yield about(
+      null,
+      'nothing-behind',
+      `Nothing stands behind ${prop.name} on this stage, so a depth has nothing to show.`,
+      'Add a prop, or the ground.',
     );
   const unseen = stage.props.filter((p) => mesh.seeThrough.includes(p.id)).map((p) => p.name);
-  const looking = who('behind');
-  if (reads('depthGap', 'depthGapRay', 'depthGapDown', 'behind', 'behindPosition') && unseen.length > 0)
-    advice.push(
-      about(
-        looking?.id ?? null,
-        'see-through-behind',
-        `${unseen.slice(0, 3).join(', ')} ${unseen.length === 1 ? 'is' : 'are'} see-through too: what ${prop.name} reads behind itself is the opaque scene, without ${unseen.length === 1 ? 'it' : 'them'}.`,
-        'Draw it masked or dithered where it has to be seen through this one.',
-        { level: 'note' },
-      ),
+  if (unseen.length > 0)
+    yield about(
+      who('behind')?.id ?? null,
+      'see-through-behind',
+      `${unseen.slice(0, 3).join(', ')} ${unseen.length === 1 ? 'is' : 'are'} see-through too: what ${prop.name} reads behind itself is the opaque scene, without ${unseen.length === 1 ? 'it' : 'them'}.`,
+      'Draw it masked or dithered where it has to be seen through this one.',
+      { level: 'note' },
     );
+}
+
+function* meshFindings({ effect, prop, mesh, reads, who }: Looked): Iterable<Advice> {
   if (reads('vertexColour') && !mesh.hasColours && prop.paint === null)
-    advice.push(
-      about(
-        who('paint')?.id ?? null,
-        'no-paint',
-        `${prop.name} has no vertex colours, so they read 1 everywhere.`,
-        'Paint it in the Stage room, or choose a mesh with COLOR_0.',
-      ),
+    yield about(
+      who('paint')?.id ?? null,
+      'no-paint',
+      `${prop.name} has no vertex colours, so they read 1 everywhere.`,
+      'Paint it in the Stage room, or choose a mesh with COLOR_0.',
     );
   if (mesh.flat && effect.finish.sides === 'front')
-    advice.push(
-      about(null, 'one-sided', `${prop.name} is flat and one-sided: from behind, nothing of it is seen.`, 'Draw both sides.', {
+    yield about(
+      null,
+      'one-sided',
+      `${prop.name} is flat and one-sided: from behind, nothing of it is seen.`,
+      'Draw both sides.',
+      {
         level: 'note',
         edit: finish('Draw both sides', { sides: 'both' }),
-      }),
+      },
     );
   const viewing = who('angle');
   if (mesh.flat && viewing && reads('view'))
-    advice.push(
-      about(
-        viewing.id,
-        'flat-rim',
-        `${viewing.name} looks at the angle of sight, which is nearly the same all over the flat ${prop.name}.`,
-        'Judge it on a rounded prop.',
-        { level: 'note' },
-      ),
+    yield about(
+      viewing.id,
+      'flat-rim',
+      `${viewing.name} looks at the angle of sight, which is nearly the same all over the flat ${prop.name}.`,
+      'Judge it on a rounded prop.',
+      { level: 'note' },
     );
+}
+
+function* movedFindings({ effect, prop, mesh, readings }: Looked): Iterable<Advice> {
   const moved = effect.outputs.displacement;
-  if (moved && 'from' in moved) {
-    const reading = readings.get(moved.from);
-    if (reading) {
-      const { low, high } = hullOf(reading.range);
-      const far = Math.max(Math.abs(low), Math.abs(high));
-      if (far > mesh.radius)
-        advice.push(
-          about(
-            moved.from,
-            'far-offset',
-            `The displacement can move ${Number.isFinite(far) ? `${round(far)} m` : 'without bound'}, farther than ${prop.name} reaches (${round(mesh.radius)} m).`,
-            'Look at it as a colour, or clamp it.',
-            // Known by ranges alone, which see no further than each step: a quiet note.
-            { level: 'note' },
-          ),
-        );
-    }
-    if (mesh.vertices < TOO_FEW)
-      advice.push(
-        about(
-          moved.from,
-          'few-vertices',
-          `${prop.name} has ${mesh.vertices} vertices: too few to bend.`,
-          'Choose a mesh with more, or another prop.',
-        ),
-      );
-  }
-  return advice;
+  if (!moved || !('from' in moved)) return;
+  const reading = readings.get(moved.from);
+  const { low, high } = reading ? hullOf(reading.range) : { low: 0, high: 0 };
+  const far = Math.max(Math.abs(low), Math.abs(high));
+  if (far > mesh.radius)
+    yield about(
+      moved.from,
+      'far-offset',
+      `The displacement can move ${Number.isFinite(far) ? `${round(far)} m` : 'without bound'}, farther than ${prop.name} reaches (${round(mesh.radius)} m).`,
+      'Look at it as a colour, or clamp it.',
+      // Known by ranges alone, which see no further than each step: a quiet note.
+      { level: 'note' },
+    );
+  if (mesh.vertices < TOO_FEW)
+    yield about(
+      moved.from,
+      'few-vertices',
+      `${prop.name} has ${mesh.vertices} vertices: too few to bend.`,
+      'Choose a mesh with more, or another prop.',
+    );
 }

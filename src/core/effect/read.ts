@@ -14,6 +14,7 @@ import {
   strandsOf,
   type Effect,
   type Input,
+  type Strand,
 } from './schema.js';
 import { OUTPUTS } from './outputs.js';
 
@@ -129,87 +130,102 @@ function describe(issue: z.core.$ZodIssue, file: Record<string, unknown>): Probl
 
 /** What the schema cannot say: unique ids, and that every strand reads only strands above it. */
 function structure(effect: Effect): Problem[] {
-  const problems: Problem[] = [];
   const strands = strandsOf(effect);
   const rank = new Map<string, number>();
-  strands.forEach((s, k) => {
-    if (rank.has(s.id))
-      problems.push({
+  strands.forEach((s, k) => rank.has(s.id) || rank.set(s.id, k));
+  const whole: Whole = { effect, strands, rank };
+  return [...twice(whole), ...links(whole), ...outputLinks(whole), ...dials(whole), ...stops(whole), ...turned(whole)].slice(
+    0,
+    MOST_PROBLEMS,
+  );
+}
+
+/** As many as are told at once. */
+const MOST_PROBLEMS = 50;
+
+interface Whole {
+  readonly effect: Effect;
+  readonly strands: readonly Strand[];
+  /** Where each strand stands, by its id. */
+  readonly rank: ReadonlyMap<string, number>;
+}
+
+function* twice({ strands, rank }: Whole): Iterable<Problem> {
+  for (const [k, s] of strands.entries())
+    if (rank.get(s.id) !== k)
+      yield {
         strand: s.id,
         code: 'duplicate-id',
         message: `Strands ${rank.get(s.id)! + 1} and ${k + 1} have the same id, ${s.id}.`,
-      });
-    else rank.set(s.id, k);
-  });
-  const badPort = (input: Input | undefined): string | null => {
-    if (!isLink(input) || input.port === undefined) return null;
-    const target = strands[rank.get(input.from)!]!;
-    const ports = findOperator(target.op)!.outputs.map((o) => o.id);
-    return ports.includes(input.port) ? null : `${target.name} has no output "${input.port}"; it has ${ports.join(', ')}`;
-  };
-  strands.forEach((s, k) => {
-    for (const [name, input] of Object.entries(s.inputs ?? {})) {
+      };
+}
+
+/** What is wrong with the port that a link names; null where it is there, or none is named. */
+function badPort({ strands, rank }: Whole, input: Extract<Input, { from: string }>): string | null {
+  if (input.port === undefined) return null;
+  const target = strands[rank.get(input.from)!]!;
+  const ports = findOperator(target.op)!.outputs.map((o) => o.id);
+  return ports.includes(input.port) ? null : `${target.name} has no output "${input.port}"; it has ${ports.join(', ')}`;
+}
+
+function* links(whole: Whole): Iterable<Problem> {
+  const { strands, rank } = whole;
+  for (const [k, s] of strands.entries())
+    for (const [name, input] of Object.entries(s.inputs ?? {}) as [string, Input | undefined][]) {
       if (!isLink(input)) continue;
       const above = rank.get(input.from);
       const where = `Strand ${k + 1} (${s.name}), input ${name},`;
-      if (above === undefined)
-        problems.push({
-          strand: s.id,
-          code: 'missing-strand',
-          message: `${where} reads a strand ${input.from} that is not in the sheet.`,
-        });
-      else if (above === k)
-        problems.push({ strand: s.id, code: 'order', message: `${where} reads itself; a strand reads only strands above it.` });
+      const problem = (code: string, message: string): Problem => ({ strand: s.id, code, message: `${where} ${message}` });
+      if (above === undefined) yield problem('missing-strand', `reads a strand ${input.from} that is not in the sheet.`);
+      else if (above === k) yield problem('order', 'reads itself; a strand reads only strands above it.');
       else if (above > k)
-        problems.push({
-          strand: s.id,
-          code: 'order',
-          message: `${where} reads ${strands[above]!.name}, which stands below it; a strand reads only strands above it.`,
-        });
+        yield problem('order', `reads ${strands[above]!.name}, which stands below it; a strand reads only strands above it.`);
       else {
-        const bad = badPort(input);
-        if (bad) problems.push({ strand: s.id, code: 'port', message: `${where} is linked wrongly: ${bad}.` });
+        const bad = badPort(whole, input);
+        if (bad) yield problem('port', `is linked wrongly: ${bad}.`);
       }
     }
-  });
-  for (const [name, input] of Object.entries(effect.outputs)) {
+}
+
+function* outputLinks(whole: Whole): Iterable<Problem> {
+  const { effect, rank } = whole;
+  const problem = (code: string, message: string): Problem => ({ strand: null, code, message });
+  for (const [name, input] of Object.entries(effect.outputs) as [string, Input | undefined][]) {
     if (!(OUTPUTS[effect.kind] as readonly string[]).includes(name))
-      problems.push({ strand: null, code: 'output', message: `A ${effect.kind} effect has no output ${name}.` });
+      yield problem('output', `A ${effect.kind} effect has no output ${name}.`);
     if (!isLink(input)) continue;
     if (!rank.has(input.from))
-      problems.push({
-        strand: null,
-        code: 'missing-strand',
-        message: `The output ${name} reads a strand ${input.from} that is not in the sheet.`,
-      });
+      yield problem('missing-strand', `The output ${name} reads a strand ${input.from} that is not in the sheet.`);
     else {
-      const bad = badPort(input);
-      if (bad) problems.push({ strand: null, code: 'port', message: `The output ${name} is linked wrongly: ${bad}.` });
+      const bad = badPort(whole, input);
+      if (bad) yield problem('port', `The output ${name} is linked wrongly: ${bad}.`);
     }
   }
-  const dials = new Set<string>();
+}
+
+function* dials({ effect, strands, rank }: Whole): Iterable<Problem> {
+  const known = new Set<string>();
   for (const d of effect.dials) {
-    if (dials.has(d.id)) problems.push({ strand: d.strand, code: 'duplicate-id', message: `Two dials have the id ${d.id}.` });
-    dials.add(d.id);
+    if (known.has(d.id)) yield { strand: d.strand, code: 'duplicate-id', message: `Two dials have the id ${d.id}.` };
+    known.add(d.id);
     const target = strands[rank.get(d.strand) ?? -1];
     const operator = target && findOperator(target.op)!;
     if (!operator)
-      problems.push({
-        strand: null,
-        code: 'dial',
-        message: `The dial ${d.id} turns a strand ${d.strand} that is not in the sheet.`,
-      });
+      yield { strand: null, code: 'dial', message: `The dial ${d.id} turns a strand ${d.strand} that is not in the sheet.` };
     else if (
       !Object.hasOwn(operator.inputs, d.input) &&
       !Object.hasOwn(operator.options, d.input) &&
       !Object.hasOwn(operator.literals, stopOf(d.input)?.literal ?? d.input)
     )
-      problems.push({
+      yield {
         strand: d.strand,
         code: 'dial',
         message: `The dial ${d.id} turns ${d.input}, which ${target.name} does not have.`,
-      });
+      };
   }
+}
+
+function* stops({ effect, strands }: Whole): Iterable<Problem> {
   for (const s of strands)
     for (const name of [...Object.keys(s.inputs ?? {}), ...effect.dials.flatMap((d) => (d.strand === s.id ? [d.input] : []))]) {
       const stop = stopOf(name);
@@ -218,22 +234,21 @@ function structure(effect: Effect): Problem[] {
       const given = s.inputs?.[stop.literal];
       const ramp = given && !isLink(given) && isRamp(given.value) ? given.value : (record.default as Ramp);
       if (stop.stop >= ramp.stops.length)
-        problems.push({
+        yield {
           strand: s.id,
           code: 'stop',
           message: `${s.name} has ${ramp.stops.length} stops, counted from 0, and ${name} is of another.`,
-        });
+        };
     }
+}
+
+/** Variants and cues that turn dials which are not there. */
+function* turned({ effect }: Whole): Iterable<Problem> {
+  const known = new Set(effect.dials.map((d) => d.id));
   for (const v of effect.variants)
     for (const key of Object.keys(v.values))
-      if (!dials.has(key))
-        problems.push({
-          strand: null,
-          code: 'variant',
-          message: `The variant ${v.name} sets a dial ${key} that does not exist.`,
-        });
+      if (!known.has(key))
+        yield { strand: null, code: 'variant', message: `The variant ${v.name} sets a dial ${key} that does not exist.` };
   for (const c of effect.cues)
-    if (!dials.has(c.dial))
-      problems.push({ strand: null, code: 'cue', message: `A cue moves a dial ${c.dial} that does not exist.` });
-  return problems.slice(0, 50);
+    if (!known.has(c.dial)) yield { strand: null, code: 'cue', message: `A cue moves a dial ${c.dial} that does not exist.` };
 }

@@ -1,6 +1,7 @@
 import { scalarise } from '../passes/scalarise.js';
 import { evaluate } from '../targets/reference.js';
-import { Builder, defineKernel } from './builder.js';
+import { Builder } from './builder.js';
+import { defineKernel } from './kernel.js';
 import { rates } from '../passes/rates.js';
 
 const value = (node: Parameters<typeof scalarise>[0][number], params: number[] = []) =>

@@ -1,9 +1,10 @@
 /** Builds IR. Equal nodes are shared and constants folded as they are made, so no later pass has to rebuild. */
 import type { KeyTable } from '../base/keys.js';
 import { SCALAR, isScalarOp, type ScalarOp } from '../base/scalar.js';
-import { Digest, charsHash, numbersHash } from '../base/digest.js';
+import { Digest } from '../base/digest.js';
 import { evaluateComposite } from './composite.js';
 import { LEAVES, type Leaf } from './leaves.js';
+import { Made, allKnown, extraHash, isAll, laneOf, same, sameExtra, type Extra } from './made.js';
 import {
   baseOf,
   resultTypes,
@@ -21,36 +22,6 @@ import {
 
 export type Value = Node | number;
 const NO_ARGS: readonly Node[] = [];
-type Extra = Partial<Pick<Node, 'values' | 'index' | 'leaf' | 'lanes' | 'kernel' | 'loop' | 'image' | 'table'>>;
-
-/** All nodes are of one shape, so that whoever reads them reads them fast. */
-class Made implements Node {
-  readonly values: Node['values'];
-  readonly index: Node['index'];
-  readonly leaf: Node['leaf'];
-  readonly lanes: Node['lanes'];
-  readonly kernel: Node['kernel'];
-  readonly loop: Node['loop'];
-  readonly image: Node['image'];
-  readonly table: Node['table'];
-  constructor(
-    readonly id: number,
-    readonly op: Op,
-    readonly type: Type,
-    readonly args: readonly Node[],
-    extra: Extra | null,
-  ) {
-    this.values = extra?.values;
-    this.index = extra?.index;
-    this.leaf = extra?.leaf;
-    this.lanes = extra?.lanes;
-    this.kernel = extra?.kernel;
-    this.loop = extra?.loop;
-    this.image = extra?.image;
-    this.table = extra?.table;
-  }
-}
-
 /** What operations on values that grow with time become (ir/growth.ts); null for what they are anyway. */
 export interface Growing {
   op(name: ScalarOp, args: readonly Node[]): Node | null;
@@ -58,58 +29,6 @@ export interface Growing {
   call(kernel: Kernel, args: readonly Node[]): Node | null;
   sample(image: ImageSlot, uv: Node, level: Node): Node | null;
   grown(node: Node): Grown | null;
-}
-
-function same<T>(a: readonly T[] | undefined, b: readonly T[] | undefined): boolean {
-  if (a === b) return true;
-  if (!a || !b || a.length !== b.length) return false;
-  // Signs of zeros count, and what is no number equals itself.
-  for (let k = 0; k < a.length; k++) if (!Object.is(a[k], b[k])) return false;
-  return true;
-}
-
-/** Whether a node of the same operation is told apart by nothing. */
-function sameExtra(node: Node, extra: Extra): boolean {
-  return (
-    node.index === extra.index &&
-    node.leaf === extra.leaf &&
-    node.kernel?.name === extra.kernel?.name &&
-    node.loop?.content === extra.loop?.content &&
-    same(node.values, extra.values) &&
-    same(node.lanes, extra.lanes) &&
-    node.image?.asset === extra.image?.asset &&
-    node.image?.wrap === extra.image?.wrap &&
-    node.image?.filter === extra.image?.filter &&
-    node.table?.at === extra.table?.at &&
-    node.table?.count === extra.table?.count &&
-    node.table?.width === extra.table?.width
-  );
-}
-
-/** A hash of what tells a node apart besides its operation and arguments; equal for equal extras. */
-function extraHash({ values, index, leaf, lanes, kernel, loop, image, table }: Extra): number {
-  if (values) return numbersHash(values);
-  if (index !== undefined) return index;
-  if (lanes) return numbersHash(lanes);
-  if (table) return numbersHash([table.at, table.count, table.width]);
-  return charsHash(leaf ?? kernel?.name ?? loop?.content ?? image?.asset ?? '');
-}
-
-function allKnown(nodes: readonly Node[]): boolean {
-  for (let k = 0; k < nodes.length; k++) if (nodes[k]!.op !== 'const') return false;
-  return true;
-}
-
-/** A component of a constant; 0 for an argument that an operation does not have. */
-function laneOf(node: Node | undefined, lane: number): number {
-  const values = node?.values;
-  return values ? values[values.length === 1 ? 0 : lane]! : 0;
-}
-
-function isAll(node: Node | undefined, value: number): boolean {
-  if (node?.op !== 'const') return false;
-  for (const v of node.values!) if (v !== value) return false;
-  return true;
 }
 
 export class Builder {
@@ -463,25 +382,3 @@ export class Builder {
 }
 
 export { isScalarOp };
-
-/** A kernel's name is its identity: programs are told apart by it, so no two kernels may share one. */
-const defined = new Set<string>();
-
-/** Declares a kernel; its body is built once, on first use. @throws when its name is another's */
-export function defineKernel(record: Omit<Kernel, 'body'> & { build: (b: Builder, ...args: Node[]) => Node }): Kernel {
-  if (defined.has(record.name)) throw new Error(`two kernels are named ${record.name}`);
-  defined.add(record.name);
-  let built: Node | undefined;
-  const { build, ...rest } = record;
-  return {
-    ...rest,
-    body: () => {
-      if (!built) {
-        const b = new Builder();
-        built = build(b, ...record.params.map((p, k) => b.arg(k, p.type)));
-        if (built.type !== record.result) throw new Error(`${record.name} gives ${built.type}, not ${record.result}`);
-      }
-      return built;
-    },
-  };
-}

@@ -4,7 +4,8 @@
  * differentiated itself, once.
  */
 import { isScalarOp } from '../base/scalar.js';
-import { Builder, defineKernel } from './builder.js';
+import { Builder } from './builder.js';
+import { defineKernel } from './kernel.js';
 import { LEAVES, type Axis, type Leaf } from './leaves.js';
 import type { Change } from './operations/slopes.js';
 import { COMPOSITES, OPERATIONS } from './operations/table.js';

@@ -33,19 +33,37 @@ function Row({ title, about, file, children }: { title: string; about: string; f
   );
 }
 
-function Panel() {
-  const session = useBench();
+function SaveButton({
+  what,
+  onSave,
+  disabled = false,
+  children = 'Save',
+}: {
+  what: string;
+  onSave: () => void;
+  disabled?: boolean;
+  children?: ReactNode;
+}) {
+  return (
+    <button className="button" disabled={disabled} onClick={onSave} aria-label={`Save ${what}`}>
+      <Download size={14} strokeWidth={1.5} aria-hidden />
+      {children}
+    </button>
+  );
+}
+
+/** What each row is given: the name files get, how one is saved, and how something is told. */
+interface RowProps {
+  readonly stem: string;
+  readonly save: (name: string, content: BlobPart, type: string) => void;
+  readonly tell: (sentence: string) => void;
+}
+
+function BundleRow({ stem, save }: RowProps) {
   const effect = useBenchState((s) => s.effect);
   const stage = useBenchState((s) => s.stage);
   const [bundle, setBundle] = useState<Uint8Array<ArrayBuffer> | null>(null);
   const [lacking, setLacking] = useState<string | null>(null);
-  const [size, setSize] = useState('seen');
-  const [done, setDone] = useState<string | null>(null);
-  /** Samples that the picture being taken has; 0 while there is none. */
-  const [sampled, setSampled] = useState(0);
-  const stem = fileStem(effect.name);
-  const file = useMemo(() => new TextEncoder().encode(writeEffect(effect)), [effect]);
-  const shader = useMemo(() => shareText(effect), [effect]);
   useEffect(() => {
     let current = true;
     setLacking(null);
@@ -59,104 +77,112 @@ function Panel() {
       current = false;
     };
   }, [effect, stage]);
-  const save = (name: string, content: BlobPart, type: string) => {
-    const blob = new Blob([content], { type });
-    download(name, blob);
-    setDone(`${name}, ${bytesText(blob.size)}, is with this browser's downloads.`);
-  };
+  return (
+    <Row
+      title="Bundle"
+      about="The effect with its stage, the other effects on it and its meshes. Opens elsewhere to the same picture."
+      file={
+        lacking ?? (
+          <>
+            {stem}.wispen <span className="num text-muted">{bundle ? bytesText(bundle.byteLength) : '…'}</span>
+          </>
+        )
+      }
+    >
+      <SaveButton
+        what="bundle"
+        onSave={() => save(`${stem}.wispen`, bundle!, 'application/zip')}
+        disabled={bundle === null || lacking !== null}
+      />
+    </Row>
+  );
+}
+
+function EffectRow({ stem, save }: RowProps) {
+  const effect = useBenchState((s) => s.effect);
+  const file = useMemo(() => new TextEncoder().encode(writeEffect(effect)), [effect]);
+  return (
+    <Row
+      title="Effect file"
+      about="The sheet, its dials and variants as text: for version control, and for the command line."
+      file={
+        <>
+          {stem}.wispen.json <span className="num text-muted">{bytesText(file.byteLength)}</span>
+        </>
+      }
+    >
+      <SaveButton what="effect file" onSave={() => save(`${stem}.wispen.json`, file, 'application/json')} />
+    </Row>
+  );
+}
+
+function PictureRow({ stem, save, tell }: RowProps) {
+  const session = useBench();
+  const [size, setSize] = useState('seen');
+  /** Samples that the picture being taken has; 0 while there is none. */
+  const [sampled, setSampled] = useState(0);
   const seen = session.frames.view?.frame.pixels;
-  const picture = async () => {
-    if (!seen) return;
-    const [width, height] = size === 'seen' ? [seen.width, seen.height] : size.split('x').map(Number);
+  const take = async (from: NonNullable<typeof seen>) => {
+    const [width, height] = size === 'seen' ? [from.width, from.height] : size.split('x').map(Number);
     try {
       const png = await capture(session, { width: width!, height: height! }, STILL_SAMPLES, setSampled);
       save(`${stem}.png`, png, 'image/png');
     } catch (error) {
-      setDone((error as Error).message);
+      tell((error as Error).message);
     } finally {
       setSampled(0);
     }
   };
-  const saveButton = (name: string, work: () => void, disabled = false, word = 'Save') => (
-    <button className="button" disabled={disabled} onClick={work} aria-label={`Save ${name}`}>
-      <Download size={14} strokeWidth={1.5} aria-hidden />
-      {word}
-    </button>
+  return (
+    <Row
+      title="Picture of the stage"
+      about="The stage at this moment, with its optics, as a PNG."
+      file={
+        <>
+          {stem}.png{' '}
+          <span className="num text-muted">
+            {size === 'seen' ? (seen ? `${seen.width} x ${seen.height}` : '') : size.replace('x', ' x ')}
+          </span>
+        </>
+      }
+    >
+      <Select label="Size" value={size} choices={SIZES} onChoose={setSize} />
+      <SaveButton what="picture" onSave={() => seen && void take(seen)} disabled={!seen || sampled > 0}>
+        {sampled > 0 ? `${sampled} of ${STILL_SAMPLES}` : 'Save'}
+      </SaveButton>
+    </Row>
   );
+}
+
+function GlslRow({ stem, save, tell }: RowProps) {
+  const effect = useBenchState((s) => s.effect);
+  const shader = useMemo(() => shareText(effect), [effect]);
+  const text = shader.ok ? shader.text : '';
+  const copy = () =>
+    void navigator.clipboard.writeText(text).then(
+      () => tell('The GLSL is on the clipboard.'),
+      () => tell('This browser does not let the page use the clipboard; save the file instead.'),
+    );
   return (
     <>
-      <Row
-        title="Bundle"
-        about="The effect with its stage, the other effects on it and its meshes. Opens elsewhere to the same picture."
-        file={
-          lacking ?? (
-            <>
-              {stem}.wispen <span className="num text-muted">{bundle ? bytesText(bundle.byteLength) : '…'}</span>
-            </>
-          )
-        }
-      >
-        {saveButton('bundle', () => save(`${stem}.wispen`, bundle!, 'application/zip'), bundle === null || lacking !== null)}
-      </Row>
-      <Row
-        title="Effect file"
-        about="The sheet, its dials and variants as text: for version control, and for the command line."
-        file={
-          <>
-            {stem}.wispen.json <span className="num text-muted">{bytesText(file.byteLength)}</span>
-          </>
-        }
-      >
-        {saveButton('effect file', () => save(`${stem}.wispen.json`, file, 'application/json'))}
-      </Row>
-      <Row
-        title="Picture of the stage"
-        about="The stage at this moment, with its optics, as a PNG."
-        file={
-          <>
-            {stem}.png{' '}
-            <span className="num text-muted">
-              {size === 'seen' ? (seen ? `${seen.width} x ${seen.height}` : '') : size.replace('x', ' x ')}
-            </span>
-          </>
-        }
-      >
-        <Select label="Size" value={size} choices={SIZES} onChoose={setSize} />
-        {saveButton(
-          'picture',
-          () => void picture(),
-          !seen || sampled > 0,
-          sampled > 0 ? `${sampled} of ${STILL_SAMPLES}` : 'Save',
-        )}
-      </Row>
       <Row
         title="GLSL"
         about="The generated vertex and fragment shader, GLSL ES 3.00, with every uniform explained."
         file={
           shader.ok ? (
             <>
-              {stem}.glsl <span className="num text-muted">{shader.text.split('\n').length} lines</span>
+              {stem}.glsl <span className="num text-muted">{text.split('\n').length} lines</span>
             </>
           ) : (
             shader.why
           )
         }
       >
-        <button
-          className="button"
-          disabled={!shader.ok}
-          onClick={() => {
-            if (!shader.ok) return;
-            navigator.clipboard.writeText(shader.text).then(
-              () => setDone('The GLSL is on the clipboard.'),
-              () => setDone('This browser does not let the page use the clipboard; save the file instead.'),
-            );
-          }}
-        >
+        <button className="button" disabled={!shader.ok} onClick={copy}>
           <Clipboard size={14} strokeWidth={1.5} aria-hidden />
           Copy
         </button>
-        {saveButton('GLSL', () => shader.ok && save(`${stem}.glsl`, shader.text, 'text/plain'), !shader.ok)}
+        <SaveButton what="GLSL" onSave={() => save(`${stem}.glsl`, text, 'text/plain')} disabled={!shader.ok} />
       </Row>
       {shader.ok && (
         <pre
@@ -164,9 +190,31 @@ function Panel() {
           aria-label="Generated GLSL"
           className="scroll num max-h-[176px] overflow-auto rounded-md border border-line bg-base p-3 text-[10.5px] leading-4 text-muted"
         >
-          {shader.text}
+          {text}
         </pre>
       )}
+    </>
+  );
+}
+
+function Panel() {
+  const stem = fileStem(useBenchState((s) => s.effect.name));
+  const [done, setDone] = useState<string | null>(null);
+  const row: RowProps = {
+    stem,
+    tell: setDone,
+    save: (name, content, type) => {
+      const blob = new Blob([content], { type });
+      download(name, blob);
+      setDone(`${name}, ${bytesText(blob.size)}, is with this browser's downloads.`);
+    },
+  };
+  return (
+    <>
+      <BundleRow {...row} />
+      <EffectRow {...row} />
+      <PictureRow {...row} />
+      <GlslRow {...row} />
       <p role="status" data-testid="exported" className="flex min-h-8 items-center gap-2 pt-2 text-[12px]">
         {done !== null && (
           <>

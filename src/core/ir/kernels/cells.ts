@@ -2,7 +2,7 @@
  * Cellular noise: the distances to the nearest and the second nearest of points scattered one a cell.
  * Source: Worley, "A Cellular Texture Basis Function", 1996. The cell of the place and all that touch it are searched.
  */
-import { defineKernel } from '../builder.js';
+import { defineKernel } from '../kernel.js';
 import type { Builder } from '../builder.js';
 import { typeOf, type Kernel, type Node } from '../types.js';
 import { cellBits, pcg3d } from './hash.js';

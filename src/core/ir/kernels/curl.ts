@@ -2,7 +2,7 @@
  * Curl noise: a field of directions without sources or sinks. Source: Bridson, Hourihan and Nordenstam, "Curl-Noise for
  * Procedural Fluid Flow", 2007; with the noise's exact slopes rather than differences.
  */
-import { defineKernel } from '../builder.js';
+import { defineKernel } from '../kernel.js';
 import { slopeBy } from '../derivative.js';
 import { typeOf, type Kernel, type Node } from '../types.js';
 import { farName, farParam } from './lattice.js';

@@ -1,5 +1,6 @@
 /** The timing curve of cues: CSS Easing Functions Level 1, cubic-bezier. */
-import { Builder, defineKernel } from '../builder.js';
+import { Builder } from '../builder.js';
+import { defineKernel } from '../kernel.js';
 import type { Kernel, Node } from '../types.js';
 
 /** 3 (1 - s)^2 s a + 3 (1 - s) s^2 c + s^3 */

@@ -1,5 +1,6 @@
 /** Octaves of gradient noise. Source: Musgrave in Ebert et al., "Texturing and Modeling", 2003. */
-import { defineKernel, type Builder } from '../builder.js';
+import { type Builder } from '../builder.js';
+import { defineKernel } from '../kernel.js';
 import { typeOf, type Kernel, type Node } from '../types.js';
 import { countBits, lapCount, lapFraction } from './laps.js';
 import { farName } from './lattice.js';

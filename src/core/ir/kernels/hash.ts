@@ -4,7 +4,8 @@
  * Sources: pcg2d, pcg3d and pcg4d, Jarzynski and Olano, "Hash Functions for GPU Rendering", JCGT 9(3), 2020; lowbias32,
  * Wellons, "Prospecting for Hash Functions", 2018 (constants from memory, confirmed by the avalanche test beside this file).
  */
-import { defineKernel, type Builder } from '../builder.js';
+import { type Builder } from '../builder.js';
+import { defineKernel } from '../kernel.js';
 import { typeOf, type Kernel, type Node } from '../types.js';
 
 /** Seeds are told apart up to this size. */

@@ -6,7 +6,8 @@
  * Source: exact products by splitting, Dekker, "A Floating-Point Technique for Extending the Available Precision", 1971;
  * the split is by bits here, which no compiler can take for nothing.
  */
-import { defineKernel, type Builder } from '../builder.js';
+import { type Builder } from '../builder.js';
+import { defineKernel } from '../kernel.js';
 import type { Kernel, Node } from '../types.js';
 
 /** Of a float's 24 bits, the first twelve. */

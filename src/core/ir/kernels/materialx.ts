@@ -4,7 +4,8 @@
  * standard nodes noise2d, noise3d, cellnoise and worleynoise; the hash is Jenkins, "lookup3", 2006. From memory,
  * confirmed by published values (materialx.test.ts).
  */
-import { Builder, defineKernel } from '../builder.js';
+import { Builder } from '../builder.js';
+import { defineKernel } from '../kernel.js';
 import { typeOf, widthOf, type Kernel, type Node } from '../types.js';
 import { byLanes, countedIn, farName, farParam } from './lattice.js';
 import { fade } from './noise.js';

@@ -2,7 +2,8 @@
  * Gradient noise: cells are hashed, and the gradient is the hash itself, read as numbers from -1 to 1.
  * Source: the quintic fade, Perlin, "Improving Noise", 2002.
  */
-import { defineKernel, type Builder, type Value } from '../builder.js';
+import { type Builder, type Value } from '../builder.js';
+import { defineKernel } from '../kernel.js';
 import { typeOf, widthOf, type Kernel, type Node } from '../types.js';
 import { cellBits, lowbias32, pcg2d, pcg3d, pcg4d, seedBits } from './hash.js';
 import { byLanes, countedIn, farName, farParam } from './lattice.js';

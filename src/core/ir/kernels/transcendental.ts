@@ -3,7 +3,8 @@
  * Coefficients are minimax fits (Lawson's iteration on Chebyshev nodes) made for this file; their largest error is
  * stated at each.
  */
-import { Builder, defineKernel } from '../builder.js';
+import { Builder } from '../builder.js';
+import { defineKernel } from '../kernel.js';
 import type { Interval, Kernel, Node } from '../types.js';
 
 /** c0 + c1 x + c2 x^2 ... by Horner's rule. */

@@ -1,9 +1,10 @@
 /** The dials: the few numbers that matter, tuned on the variant that is shown or on one prop alone. */
+import type { ReactNode } from 'react';
 import { Dices, Minus, Plus, Undo } from 'lucide-react';
 import { dialLabel, strandOf } from '../../../core/effect/edits.js';
-import { isColour, type Dial, type Effect } from '../../../core/effect/schema.js';
+import { isColour, type Colour, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { inputRecord } from '../../../core/operators/record.js';
+import { inputRecord, type InputRecord } from '../../../core/operators/record.js';
 import { factorOf } from '../../../core/lower/params.js';
 import { BASE, followVariant, literalOf, setLiteral, type Showing } from '../../../session/actions.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
@@ -18,121 +19,153 @@ const isSeed = (effect: Effect, dial: Dial) => dial.input === 'seed' || /\bseed\
 const stopsText = (factor: number) =>
   factor > 0 ? `${factor >= 1 ? '+' : '−'}${Math.abs(Math.log2(factor)).toFixed(1)} st` : '';
 
+/** What a dial's control is given: the value it shows, and what turns it. */
+interface Turned<T extends Value> {
+  readonly label: string;
+  readonly value: T;
+  readonly dial: Dial;
+  readonly record: InputRecord;
+  /** Its value in the base. */
+  readonly base: Value | undefined;
+  readonly set: (value: Value) => void;
+  readonly done: () => void;
+}
+
+const unitOf = (dial: Dial, record: InputRecord) => dial.unit ?? record.unit ?? '';
+
+function HueControl({ label, value, set, done }: Turned<Colour>) {
+  const hsv = toHsv(value.rgb);
+  const turn = (hue: number) => set({ ...value, rgb: fromHsv({ ...hsv, saturation: hsv.saturation || 0.8, hue }) });
+  return (
+    <>
+      <span className="flex items-center gap-2">
+        <ColourButton label={label} colour={value} onChange={set} onDone={done} />
+        <Slider label={label} value={hsv.hue} low={0} high={360} hues onChange={turn} onDone={done} />
+      </span>
+      <NumberField
+        label={`${label} value`}
+        value={Math.round(hsv.hue * 10) / 10}
+        unit="deg"
+        step={1}
+        low={0}
+        high={360}
+        onChange={turn}
+        onDone={done}
+      />
+    </>
+  );
+}
+
+function SeedControl({ label, value, set, done }: Turned<number>) {
+  const to = (seed: number) => (set(seed), done());
+  return (
+    <span className="col-span-2 flex items-center justify-end gap-1">
+      <button className="plain" aria-label={`${label}: one less`} onClick={() => to(Math.round(value) - 1)}>
+        <Minus size={14} strokeWidth={1.5} aria-hidden />
+      </button>
+      <NumberField label={`${label} value`} value={value} step={1} width={56} onChange={set} onDone={done} />
+      <button className="plain" aria-label={`${label}: one more`} onClick={() => to(Math.round(value) + 1)}>
+        <Plus size={14} strokeWidth={1.5} aria-hidden />
+      </button>
+      <button
+        className="button min-h-6 px-1.5"
+        aria-label={`${label}: any other`}
+        title="Any other"
+        onClick={() => to(Math.floor(Math.random() * 1000))}
+      >
+        <Dices size={14} strokeWidth={1.5} aria-hidden />
+      </button>
+    </span>
+  );
+}
+
+function NumberControl({ label, value, dial, record, base, set, done }: Turned<number>) {
+  const [least, most] = dial.soft ?? record.soft;
+  // A prop's own value may lie beyond the range of the dial, which belongs to the effect.
+  const [low, high] = [Math.min(least, value), Math.max(most, value)];
+  const hold = (v: number) => Math.max(dial.hard?.[0] ?? -Infinity, Math.min(dial.hard?.[1] ?? Infinity, v));
+  return (
+    <>
+      <Slider
+        label={label}
+        value={value}
+        low={low}
+        high={high}
+        {...(typeof base === 'number' ? { mark: base } : {})}
+        onChange={(v) => set(hold(v))}
+        onDone={done}
+      />
+      <NumberField
+        label={`${label} value`}
+        value={value}
+        unit={unitOf(dial, record)}
+        step={Math.max(0.001, (high - low) / 100)}
+        low={dial.hard?.[0] ?? null}
+        high={dial.hard?.[1] ?? null}
+        onChange={set}
+        onDone={done}
+      />
+    </>
+  );
+}
+
+function VectorControl({ label, value, record, set, done }: Turned<number[]>) {
+  if (record.kind === 'rgb')
+    return (
+      <span className="col-span-2 flex items-center">
+        <ColourButton
+          label={label}
+          colour={{ rgb: value as [number, number, number], intensity: 1, unit: 'factor' }}
+          onChange={(c) => set(c.rgb.map((v) => v * factorOf(c.intensity, c.unit)))}
+          onDone={done}
+        />
+      </span>
+    );
+  return (
+    <span className="col-span-2 flex items-center gap-1">
+      {value.map((v, k) => (
+        <NumberField
+          key={k}
+          label={`${label} ${'xyzw'[k]}`}
+          value={v}
+          step={0.01}
+          width={44}
+          onChange={(n) => set(value.map((old, j) => (j === k ? n : old)))}
+          onDone={done}
+        />
+      ))}
+    </span>
+  );
+}
+
+/** What turns a value of this kind; null for one that no dial turns. */
+function controlFor(effect: Effect, turned: Turned<Value>): ReactNode {
+  const { value, dial } = turned;
+  if (isColour(value)) return <HueControl {...turned} value={value} />;
+  if (typeof value === 'number')
+    return isSeed(effect, dial) ? <SeedControl {...turned} value={value} /> : <NumberControl {...turned} value={value} />;
+  return Array.isArray(value) ? <VectorControl {...turned} value={value} /> : null;
+}
+
 function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showing: Showing }) {
   const session = useBench();
   const label = dialLabel(effect, dial);
   const record = inputRecord(operatorOf(strandOf(effect, dial.strand).op), dial.input);
   const value = literalOf(effect, showing, dial.strand, dial.input);
   const base = literalOf(effect, BASE, dial.strand, dial.input);
-  const own = Object.hasOwn(showing.overrides, dial.id);
-  const differs = JSON.stringify(value) !== JSON.stringify(base);
-  const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, dial.strand, dial.input, v);
-  const done = () => session.documents.endGesture();
   if (!record || value === undefined) return null;
-  const [least, most] = dial.soft ?? record.soft;
-  // A prop's own value may lie beyond the range of the dial, which belongs to the effect.
-  const [low, high] = typeof value === 'number' ? [Math.min(least, value), Math.max(most, value)] : [least, most];
-  const unit = dial.unit ?? record.unit ?? '';
-  let control;
-  if (isColour(value)) {
-    const hsv = toHsv(value.rgb);
-    const turn = (hue: number) => set({ ...value, rgb: fromHsv({ ...hsv, saturation: hsv.saturation || 0.8, hue }) });
-    control = (
-      <>
-        <span className="flex items-center gap-2">
-          <ColourButton label={label} colour={value} onChange={set} onDone={done} />
-          <Slider label={label} value={hsv.hue} low={0} high={360} hues onChange={turn} onDone={done} />
-        </span>
-        <NumberField
-          label={`${label} value`}
-          value={Math.round(hsv.hue * 10) / 10}
-          unit="deg"
-          step={1}
-          low={0}
-          high={360}
-          onChange={turn}
-          onDone={done}
-        />
-      </>
-    );
-  } else if (typeof value === 'number' && isSeed(effect, dial)) {
-    control = (
-      <span className="col-span-2 flex items-center justify-end gap-1">
-        <button className="plain" aria-label={`${label}: one less`} onClick={() => (set(Math.round(value) - 1), done())}>
-          <Minus size={14} strokeWidth={1.5} aria-hidden />
-        </button>
-        <NumberField label={`${label} value`} value={value} step={1} width={56} onChange={set} onDone={done} />
-        <button className="plain" aria-label={`${label}: one more`} onClick={() => (set(Math.round(value) + 1), done())}>
-          <Plus size={14} strokeWidth={1.5} aria-hidden />
-        </button>
-        <button
-          className="button min-h-6 px-1.5"
-          aria-label={`${label}: any other`}
-          title="Any other"
-          onClick={() => (set(Math.floor(Math.random() * 1000)), done())}
-        >
-          <Dices size={14} strokeWidth={1.5} aria-hidden />
-        </button>
-      </span>
-    );
-  } else if (typeof value === 'number') {
-    const hold = (v: number) => Math.max(dial.hard?.[0] ?? -Infinity, Math.min(dial.hard?.[1] ?? Infinity, v));
-    control = (
-      <>
-        <Slider
-          label={label}
-          value={value}
-          low={low}
-          high={high}
-          {...(typeof base === 'number' ? { mark: base } : {})}
-          onChange={(v) => set(hold(v))}
-          onDone={done}
-        />
-        <NumberField
-          label={`${label} value`}
-          value={value}
-          unit={unit}
-          step={Math.max(0.001, (high - low) / 100)}
-          low={dial.hard?.[0] ?? null}
-          high={dial.hard?.[1] ?? null}
-          onChange={set}
-          onDone={done}
-        />
-      </>
-    );
-  } else if (Array.isArray(value) && record.kind === 'rgb') {
-    const [r, g, b] = value as [number, number, number];
-    control = (
-      <span className="col-span-2 flex items-center">
-        <ColourButton
-          label={label}
-          colour={{ rgb: [r, g, b], intensity: 1, unit: 'factor' }}
-          onChange={(c) => set(c.rgb.map((v) => v * factorOf(c.intensity, c.unit)))}
-          onDone={done}
-        />
-      </span>
-    );
-  } else if (Array.isArray(value)) {
-    control = (
-      <span className="col-span-2 flex items-center gap-1">
-        {value.map((v, k) => (
-          <NumberField
-            key={k}
-            label={`${label} ${'xyzw'[k]}`}
-            value={v}
-            step={0.01}
-            width={44}
-            onChange={(n) => set(value.map((old, j) => (j === k ? n : old)))}
-            onDone={done}
-          />
-        ))}
-      </span>
-    );
-  } else return null;
+  const control = controlFor(effect, {
+    ...{ label, value, dial, record, base },
+    set: (v) => setLiteral(session, dial.strand, dial.input, v),
+    done: () => session.documents.endGesture(),
+  });
+  if (control === null) return null;
+  const differs = JSON.stringify(value) !== JSON.stringify(base);
+  const inTimes = unitOf(dial, record) === 'x';
   return (
     <div className="grid h-10 w-[296px] grid-cols-[92px_1fr_76px] items-center gap-3" data-dial={dial.id}>
       <span className="flex items-center gap-1.5 truncate" title={label}>
-        {own ? (
+        {Object.hasOwn(showing.overrides, dial.id) ? (
           <button
             className="flex h-6 w-3 shrink-0 items-center justify-center rounded-sm text-ink"
             aria-label={`${label} as in the variant`}
@@ -147,10 +180,8 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
             aria-label={differs ? 'differs from the base' : undefined}
           />
         )}
-        <span className={unit === 'x' ? 'shrink-0' : 'truncate'}>{label}</span>
-        {unit === 'x' && typeof value === 'number' && (
-          <span className="num truncate text-[10px] text-muted">{stopsText(value)}</span>
-        )}
+        <span className={inTimes ? 'shrink-0' : 'truncate'}>{label}</span>
+        {inTimes && typeof value === 'number' && <span className="num truncate text-[10px] text-muted">{stopsText(value)}</span>}
       </span>
       {control}
     </div>

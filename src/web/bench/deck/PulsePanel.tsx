@@ -83,62 +83,19 @@ function Now({ curve }: { curve: Curve }) {
 }
 
 export function PulsePanel() {
-  const session = useBench();
   const pulse = useBenchState((s) => s.pulse);
-  const chosen = useBenchState((s) => s.chosen);
-  const kept = useBenchState((s) => s.kept);
-  const effect = useBenchState((s) => s.effect);
-  const rows = useMemo(() => (pulse ? rowsOf(pulse) : []), [pulse]);
   const curves = useMemo(() => (pulse ? curvesOf(pulse) : []), [pulse]);
-  const nameOf = (id: string) => effect.strands.find((s) => s.id === id)?.name ?? id;
   if (!pulse || curves.length === 0)
     return (
       <p className="px-4 py-3 text-muted">
         Choose a strand to see its value over the loop; pin a place on a prop to see it there.
       </p>
     );
-  const strands = [...new Set(curves.map((c) => c.strand))];
   return (
     <div className="flex h-full gap-3 px-4 py-2">
       <div className="scroll flex w-[164px] shrink-0 flex-col gap-1 overflow-y-auto">
-        {strands.map((id) => (
-          <div key={id} className="border-b border-line pb-1">
-            <div className="flex h-6 items-center gap-1">
-              <span className="truncate font-medium" title={nameOf(id)}>
-                {nameOf(id)}
-              </span>
-              {kept.includes(id) ? (
-                <button
-                  className="plain ml-auto"
-                  aria-label={`Let ${nameOf(id)} go`}
-                  onClick={() => session.choosing.keepPulse(id, false)}
-                >
-                  <X size={13} strokeWidth={1.5} aria-hidden />
-                </button>
-              ) : (
-                <button
-                  className="plain ml-auto text-[12px]"
-                  aria-label={`Keep ${nameOf(id)}`}
-                  title="Keep it here while another strand is chosen"
-                  disabled={id !== chosen}
-                  onClick={() => session.choosing.keepPulse(id, true)}
-                >
-                  <Pin size={12} strokeWidth={1.5} aria-hidden /> Keep
-                </button>
-              )}
-            </div>
-            {curves
-              .filter((c) => c.strand === id)
-              .map((c) => (
-                <div key={c.key} data-pulse={c.key} className="flex h-5 items-center gap-2 text-[12px]">
-                  <svg width="18" height="4" aria-hidden>
-                    <line x1="0" x2="18" y1="2" y2="2" stroke={c.stroke} strokeWidth="1.75" strokeDasharray={c.dash} />
-                  </svg>
-                  <span className="text-muted">{c.pin === '' ? 'middle of the prop' : c.pin}</span>
-                  <Now curve={c} />
-                </div>
-              ))}
-          </div>
+        {[...new Set(curves.map((c) => c.strand))].map((id) => (
+          <StrandLegend key={id} id={id} curves={curves.filter((c) => c.strand === id)} />
         ))}
       </div>
       <div
@@ -146,45 +103,95 @@ export function PulsePanel() {
         data-testid="pulse"
         data-values={JSON.stringify([...pulse.values].filter((_, k) => k % 4 === 0))}
       >
-        <ResponsiveContainer width="100%" height="100%">
-          <LineChart data={rows} margin={MARGIN} accessibilityLayer={false}>
-            <CartesianGrid stroke="var(--color-line)" vertical={false} />
-            <XAxis
-              dataKey="time"
-              type="number"
-              domain={[0, pulse.span]}
-              height={18}
-              stroke="var(--color-edge)"
-              tick={{ fill: 'var(--color-muted)', fontSize: 10, fontFamily: 'var(--font-mono)' }}
-              tickFormatter={(t: number) => (t === pulse.span ? `${showNumber(t)} s` : showNumber(t))}
-              tickLine={false}
-            />
-            <YAxis
-              width={AXIS}
-              stroke="var(--color-edge)"
-              domain={['auto', 'auto']}
-              tickCount={4}
-              tick={{ fill: 'var(--color-muted)', fontSize: 10, fontFamily: 'var(--font-mono)' }}
-              tickFormatter={(v: number) => showNumber(v)}
-              tickLine={false}
-              axisLine={false}
-            />
-            {curves.map((c) => (
-              <Line
-                key={c.key}
-                dataKey={c.key}
-                stroke={c.stroke}
-                strokeWidth={1.5}
-                {...(c.dash ? { strokeDasharray: c.dash } : {})}
-                dot={false}
-                isAnimationActive={false}
-                connectNulls={false}
-              />
-            ))}
-          </LineChart>
-        </ResponsiveContainer>
+        <Curves pulse={pulse} curves={curves} />
         <Playhead span={pulse.span} />
       </div>
     </div>
+  );
+}
+
+/** A strand's curves by name, and whether they stay while another strand is chosen. */
+function StrandLegend({ id, curves }: { id: string; curves: readonly Curve[] }) {
+  const { choosing } = useBench();
+  const chosen = useBenchState((s) => s.chosen);
+  const kept = useBenchState((s) => s.kept.includes(id));
+  const name = useBenchState((s) => s.effect.strands.find((strand) => strand.id === id)?.name ?? id);
+  return (
+    <div className="border-b border-line pb-1">
+      <div className="flex h-6 items-center gap-1">
+        <span className="truncate font-medium" title={name}>
+          {name}
+        </span>
+        {kept ? (
+          <button className="plain ml-auto" aria-label={`Let ${name} go`} onClick={() => choosing.keepPulse(id, false)}>
+            <X size={13} strokeWidth={1.5} aria-hidden />
+          </button>
+        ) : (
+          <button
+            className="plain ml-auto text-[12px]"
+            aria-label={`Keep ${name}`}
+            title="Keep it here while another strand is chosen"
+            disabled={id !== chosen}
+            onClick={() => choosing.keepPulse(id, true)}
+          >
+            <Pin size={12} strokeWidth={1.5} aria-hidden /> Keep
+          </button>
+        )}
+      </div>
+      {curves.map((c) => (
+        <div key={c.key} data-pulse={c.key} className="flex h-5 items-center gap-2 text-[12px]">
+          <svg width="18" height="4" aria-hidden>
+            <line x1="0" x2="18" y1="2" y2="2" stroke={c.stroke} strokeWidth="1.75" strokeDasharray={c.dash} />
+          </svg>
+          <span className="text-muted">{c.pin === '' ? 'middle of the prop' : c.pin}</span>
+          <Now curve={c} />
+        </div>
+      ))}
+    </div>
+  );
+}
+
+const TICK = { fill: 'var(--color-muted)', fontSize: 10, fontFamily: 'var(--font-mono)' };
+
+function Curves({ pulse, curves }: { pulse: Pulse; curves: readonly Curve[] }) {
+  const rows = useMemo(() => rowsOf(pulse), [pulse]);
+  return (
+    <ResponsiveContainer width="100%" height="100%">
+      <LineChart data={rows} margin={MARGIN} accessibilityLayer={false}>
+        <CartesianGrid stroke="var(--color-line)" vertical={false} />
+        <XAxis
+          dataKey="time"
+          type="number"
+          domain={[0, pulse.span]}
+          height={18}
+          stroke="var(--color-edge)"
+          tick={TICK}
+          tickFormatter={(t: number) => (t === pulse.span ? `${showNumber(t)} s` : showNumber(t))}
+          tickLine={false}
+        />
+        <YAxis
+          width={AXIS}
+          stroke="var(--color-edge)"
+          domain={['auto', 'auto']}
+          tickCount={4}
+          tick={TICK}
+          tickFormatter={(v: number) => showNumber(v)}
+          tickLine={false}
+          axisLine={false}
+        />
+        {curves.map((c) => (
+          <Line
+            key={c.key}
+            dataKey={c.key}
+            stroke={c.stroke}
+            strokeWidth={1.5}
+            {...(c.dash ? { strokeDasharray: c.dash } : {})}
+            dot={false}
+            isAnimationActive={false}
+            connectNulls={false}
+          />
+        ))}
+      </LineChart>
+    </ResponsiveContainer>
   );
 }

@@ -1,21 +1,18 @@
 /** Controls of what only the artist can give: a formula, a written pattern, a ramp, an image, a shared dial. */
-import { FolderOpen, Minus, Plus } from 'lucide-react';
+import { FolderOpen } from 'lucide-react';
 import { useRef, useState, type ReactNode } from 'react';
 import { setInput } from '../../../core/effect/edits.js';
 import { readFormula, shownFormula, writeFormula } from '../../../core/effect/formulaText.js';
-import { addStop, changeRamp, dropStop } from '../../../core/effect/ramps.js';
-import { isImage, isLink, isWritten, type Colour, type Effect, type Strand } from '../../../core/effect/schema.js';
-import { factorOf, rampOf } from '../../../core/lower/params.js';
+import { isImage, isLink, isWritten, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { inputRecord, type LiteralRecord } from '../../../core/operators/record.js';
-import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
+import { type LiteralRecord } from '../../../core/operators/record.js';
 import { importImage, recolourImage } from '../../../session/images.js';
-import { ColourButton } from '../../ui/ColourEditor.js';
-import { cssColour } from '../../ui/colour.js';
+import {} from '../../ui/ColourEditor.js';
+import {} from '../../ui/colour.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
-import { useBench, useBenchState, useShowing } from '../context.js';
-import { LinkMenu } from './LinkMenu.js';
+import { useBench, useBenchState } from '../context.js';
+import { RampLines } from './RampLines.js';
 
 interface Props {
   readonly effect: Effect;
@@ -129,132 +126,6 @@ function TextLine({ effect, strand, name, record }: Props) {
     <Line label={name} title={record.note}>
       {field}
     </Line>
-  );
-}
-
-const asColour = (rgb: readonly number[]): Colour => ({ rgb: [rgb[0]!, rgb[1]!, rgb[2]!], intensity: 1, unit: 'factor' });
-
-function RampLines({ effect, strand, name }: Props) {
-  const session = useBench();
-  const showing = useShowing();
-  const ramp = rampOf(strand, name);
-  const edit = (label: string, change: Parameters<typeof changeRamp>[1]['change']) =>
-    session.documents.edit(label, (draft) => changeRamp(draft, { id: strand.id, literal: name, change }));
-  const stops = ramp.stops.map((stop, k) => {
-    const place = literalOf(effect, showing, strand.id, `${name}.${k}.place`);
-    const colour = literalOf(effect, showing, strand.id, `${name}.${k}.colour`);
-    const rgb = Array.isArray(colour) ? colour : colour && typeof colour === 'object' && 'rgb' in colour ? colour.rgb : stop.rgb;
-    return { at: typeof place === 'number' ? place : stop.at, rgb };
-  });
-  const gradient = stops.map((s) => `${cssColour([s.rgb[0]!, s.rgb[1]!, s.rgb[2]!])} ${s.at * 100}%`).join(', ');
-  return (
-    <>
-      <div
-        className="my-[5px] h-5 w-[242px] rounded-sm border border-line"
-        style={{ background: stops.length > 1 ? `linear-gradient(90deg, ${gradient})` : cssColour([...stops[0]!.rgb] as never) }}
-        role="img"
-        aria-label={`The colours of ${strand.name}`}
-      />
-      {stops.map((stop, k) => {
-        const [placeKey, colourKey] = [`${name}.${k}.place`, `${name}.${k}.colour`];
-        const linked = { place: isLink(strand.inputs?.[placeKey]), colour: isLink(strand.inputs?.[colourKey]) };
-        const source = (key: string) => {
-          const input = strand.inputs?.[key];
-          return isLink(input) ? (effect.strands.find((s) => s.id === input.from)?.name ?? input.from) : '';
-        };
-        return (
-          <div key={k} className="flex h-[25px] w-[242px] items-center gap-1">
-            <span className="num w-4 text-muted">{k + 1}</span>
-            {linked.place ? (
-              <span className="chip chip-strand">{source(placeKey)}</span>
-            ) : (
-              <NumberField
-                label={`${strand.name} stop ${k + 1} place`}
-                value={stop.at}
-                step={0.01}
-                width={58}
-                onChange={(v) => setLiteral(session, strand.id, placeKey, v)}
-                onDone={() => session.documents.endGesture()}
-              />
-            )}
-            <LinkMenu
-              effect={effect}
-              strand={strand.id}
-              name={placeKey}
-              record={inputRecord(operatorOf(strand.op), placeKey)!}
-              input={strand.inputs?.[placeKey]}
-              isDial={dialAt(effect, strand.id, placeKey) !== undefined}
-            />
-            {linked.colour ? (
-              <span className="chip chip-strand">{source(colourKey)}</span>
-            ) : (
-              <ColourButton
-                label={`${strand.name} stop ${k + 1}`}
-                colour={asColour(stop.rgb)}
-                onChange={(c) => {
-                  const factor = factorOf(c.intensity, c.unit);
-                  setLiteral(
-                    session,
-                    strand.id,
-                    colourKey,
-                    c.rgb.map((v) => v * factor),
-                  );
-                }}
-                onDone={() => session.documents.endGesture()}
-              />
-            )}
-            <LinkMenu
-              effect={effect}
-              strand={strand.id}
-              name={colourKey}
-              record={inputRecord(operatorOf(strand.op), colourKey)!}
-              input={strand.inputs?.[colourKey]}
-              isDial={dialAt(effect, strand.id, colourKey) !== undefined}
-            />
-            <button
-              className="plain ml-auto"
-              aria-label={`Add a stop after stop ${k + 1}`}
-              title="Add a stop after it"
-              onClick={() =>
-                session.documents.edit('Add a stop', (draft) => addStop(draft, { id: strand.id, literal: name, after: k }))
-              }
-            >
-              <Plus size={14} strokeWidth={1.5} aria-hidden />
-            </button>
-            <button
-              className="plain"
-              aria-label={`Remove stop ${k + 1}`}
-              title="Remove it"
-              disabled={stops.length === 1}
-              onClick={() =>
-                session.documents.edit('Remove a stop', (draft) => dropStop(draft, { id: strand.id, literal: name, stop: k }))
-              }
-            >
-              <Minus size={14} strokeWidth={1.5} aria-hidden />
-            </button>
-          </div>
-        );
-      })}
-      <div className="flex h-[25px] items-center gap-1.5">
-        <Select
-          label={`${strand.name} between stops`}
-          className="button min-h-[22px] px-2 text-[12px]"
-          value={ramp.interpolation}
-          choices={['linear', 'smooth', 'step'].map((id) => ({ id, name: id }))}
-          onChoose={(v) => edit('Change the ramp', { interpolation: v as typeof ramp.interpolation })}
-        />
-        <Select
-          label={`${strand.name} mixes in`}
-          className="button min-h-[22px] px-2 text-[12px]"
-          value={ramp.space}
-          choices={[
-            { id: 'linear', name: 'linear light' },
-            { id: 'oklab', name: 'OKLab' },
-          ]}
-          onChoose={(v) => edit('Change the ramp', { space: v as typeof ramp.space })}
-        />
-      </div>
-    </>
   );
 }
 

@@ -17,30 +17,52 @@ import { LinkMenu } from './LinkMenu.js';
 import { Literals } from './Literals.js';
 import { drawCurve } from './Swatch.js';
 
-function InputLine({ effect, strand, name, record }: { effect: Effect; strand: Strand; name: string; record: InputRecord }) {
-  const session = useBench();
-  const showing = useShowing();
+interface LineProps {
+  readonly effect: Effect;
+  readonly strand: Strand;
+  readonly name: string;
+  readonly record: InputRecord;
+}
+
+function InputLine(props: LineProps) {
+  const { effect, strand, name, record } = props;
   const input = strand.inputs?.[name];
   const dial = dialAt(effect, strand.id, name);
-  const done = () => session.documents.endGesture();
-  const value = isLink(input) ? undefined : literalOf(effect, showing, strand.id, name);
-  const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, strand.id, name, v);
-  const label = `${strand.name} ${name}`;
-  const [low, high] = dial?.soft ?? record.soft;
-  let control;
-  if (isLink(input)) {
-    const source = effect.strands.find((s) => s.id === input.from);
-    control = (
-      <span className="col-span-2 flex items-center">
-        <span className="chip chip-strand">
-          {source?.name ?? input.from}
-          {input.part ? `.${input.part}` : ''}
-        </span>
+  return (
+    <div className="grid h-[25px] grid-cols-[52px_84px_64px_24px] items-center gap-1.5">
+      <span
+        className="flex items-center gap-1 truncate text-[12px] text-muted"
+        title={`${name}: ${record.note}${record.unit ? `, in ${shownUnit(record.unit)}` : ''}`}
+      >
+        {dial && <span className="h-[7px] w-[7px] shrink-0 rounded-full border border-muted" aria-label="a dial" />}
+        <span className="truncate">{name}</span>
       </span>
-    );
-  } else if (record.optional && !input) control = <span className="col-span-2 text-[12px] text-muted">left out</span>;
-  else if (isColour(value))
-    control = (
+      {isLink(input) ? (
+        <span className="col-span-2 flex items-center">
+          <span className="chip chip-strand">
+            {effect.strands.find((s) => s.id === input.from)?.name ?? input.from}
+            {input.part ? `.${input.part}` : ''}
+          </span>
+        </span>
+      ) : record.optional && !input ? (
+        <span className="col-span-2 text-[12px] text-muted">left out</span>
+      ) : (
+        <LiteralControl {...props} soft={dial?.soft ?? record.soft} />
+      )}
+      <LinkMenu effect={effect} strand={strand.id} name={name} record={record} input={input} isDial={dial !== undefined} />
+    </div>
+  );
+}
+
+/** What edits an input's own value. @param soft the range that is offered */
+function LiteralControl({ effect, strand, name, record, soft: [low, high] }: LineProps & { soft: readonly [number, number] }) {
+  const session = useBench();
+  const value = literalOf(effect, useShowing(), strand.id, name);
+  const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, strand.id, name, v);
+  const done = () => session.documents.endGesture();
+  const label = `${strand.name} ${name}`;
+  if (isColour(value))
+    return (
       <span className="col-span-2 flex items-center gap-2">
         <ColourButton label={strand.name} colour={value} onChange={set} onDone={done} />
         <NumberField
@@ -54,8 +76,8 @@ function InputLine({ effect, strand, name, record }: { effect: Effect; strand: S
         />
       </span>
     );
-  else if (Array.isArray(value))
-    control = (
+  if (Array.isArray(value))
+    return (
       <span className="col-span-2 flex items-center gap-1">
         {value.map((v, k) => (
           <NumberField
@@ -70,48 +92,33 @@ function InputLine({ effect, strand, name, record }: { effect: Effect; strand: S
         ))}
       </span>
     );
-  else if (typeof value === 'number') {
-    const fallback = typeof record.default === 'number' ? record.default : undefined;
-    control = (
-      <>
-        <Slider
-          label={label}
-          value={value}
-          low={low}
-          high={high}
-          {...(fallback === undefined ? {} : { mark: fallback })}
-          onChange={set}
-          onDone={done}
-        />
-        <NumberField
-          label={`${label} value`}
-          value={value}
-          unit={record.unit ?? ''}
-          step={Math.max(0.001, (high - low) / 100)}
-          width={64}
-          onChange={set}
-          onDone={done}
-        />
-      </>
-    );
-  } else
-    control = (
+  if (typeof value !== 'number')
+    return (
       <span className="col-span-2 text-[12px] text-muted">
         {typeof record.default === 'object' && 'leaf' in record.default ? `the surface’s ${record.default.leaf}` : 'default'}
       </span>
     );
   return (
-    <div className="grid h-[25px] grid-cols-[52px_84px_64px_24px] items-center gap-1.5">
-      <span
-        className="flex items-center gap-1 truncate text-[12px] text-muted"
-        title={`${name}: ${record.note}${record.unit ? `, in ${shownUnit(record.unit)}` : ''}`}
-      >
-        {dial && <span className="h-[7px] w-[7px] shrink-0 rounded-full border border-muted" aria-label="a dial" />}
-        <span className="truncate">{name}</span>
-      </span>
-      {control}
-      <LinkMenu effect={effect} strand={strand.id} name={name} record={record} input={input} isDial={dial !== undefined} />
-    </div>
+    <>
+      <Slider
+        label={label}
+        value={value}
+        low={low}
+        high={high}
+        {...(typeof record.default === 'number' ? { mark: record.default } : {})}
+        onChange={set}
+        onDone={done}
+      />
+      <NumberField
+        label={`${label} value`}
+        value={value}
+        unit={record.unit ?? ''}
+        step={Math.max(0.001, (high - low) / 100)}
+        width={64}
+        onChange={set}
+        onDone={done}
+      />
+    </>
   );
 }
 
