@@ -147,6 +147,15 @@ export default tseslint.config(
       ],
     },
   },
+  {
+    // One subject a file, one thought a function; tables of data and what runs from top to bottom aside.
+    files: ['src/**/*.{ts,tsx}', 'bench/stagePage.ts'],
+    ignores: ['**/*.test.ts', '**/*.test.tsx'],
+    rules: {
+      'max-lines': ['error', 400],
+      'max-lines-per-function': ['error', 80],
+    },
+  },
   // Fixtures of browser tests have a `use` that is no hook.
   { files: ['tests/**/*.ts'], rules: { 'react-hooks/rules-of-hooks': 'off' } },
   ...walls,

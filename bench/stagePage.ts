@@ -71,15 +71,8 @@ export async function setOurs(stage: Stage, worn: readonly Worn[]): Promise<void
   };
 }
 
-/** The same meshes: a lit glowing ball, a see-through one over it, a floor; the same light, shadow, passes and sizes. */
-export function setPlain(stage: Stage): void {
-  const canvas = document.createElement('canvas');
-  const renderer = new WebGLRenderer({ canvas, antialias: false, preserveDrawingBuffer: true });
-  renderer.setSize(WIDTH, HEIGHT, false);
-  renderer.shadowMap.enabled = true;
-  renderer.shadowMap.type = PCFShadowMap;
-  renderer.shadowMap.autoUpdate = false;
-  renderer.shadowMap.needsUpdate = true;
+/** The same meshes: a lit glowing ball, a see-through one over it, a floor; the same light. */
+function plainScene(stage: Stage) {
   const view = stage.viewpoints[0]!;
   const camera = new PerspectiveCamera(view.fov, WIDTH / HEIGHT, 0.05, 100);
   camera.position.set(...view.eye);
@@ -108,7 +101,19 @@ export function setPlain(stage: Stage): void {
   opaque.add(floor);
   const pane = new MeshStandardMaterial({ emissive: 0x2244ff, transparent: true, blending: AdditiveBlending, depthWrite: false });
   through.add(place(new Mesh(new SphereGeometry(0.6, 96, 48), pane), 'shell'));
+  return { camera, opaque, through, glow };
+}
 
+/** The same scene by the library alone: the same shadow, passes and sizes. */
+export function setPlain(stage: Stage): void {
+  const canvas = document.createElement('canvas');
+  const renderer = new WebGLRenderer({ canvas, antialias: false, preserveDrawingBuffer: true });
+  renderer.setSize(WIDTH, HEIGHT, false);
+  renderer.shadowMap.enabled = true;
+  renderer.shadowMap.type = PCFShadowMap;
+  renderer.shadowMap.autoUpdate = false;
+  renderer.shadowMap.needsUpdate = true;
+  const { camera, opaque, through, glow } = plainScene(stage);
   const picture = new WebGLRenderTarget(WIDTH, HEIGHT, {
     type: HalfFloatType,
     samples: 4,

@@ -52,8 +52,8 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   },
   'bench-pulse': async (page) => {
     await open(page, '1.2');
-    await page.getByRole('button', { name: /^Viewpoint/ }).click();
-    await page.getByRole('menuitemradio', { name: 'Facing the wall' }).click();
+    await page.getByRole('combobox', { name: /^Viewpoint/ }).click();
+    await page.getByRole('option', { name: 'Facing the wall' }).click();
     const box = (await page.getByTestId('stage').boundingBox())!;
     for (const across of [0.2, 0.5, 0.8]) {
       await page.getByRole('button', { name: 'Pin', exact: true }).click();

@@ -5,8 +5,9 @@ import { DEFAULT_FINISH, MAX_FILE_BYTES, emptyEffect, type Effect } from '../cor
 import { MAX_BUNDLE_BYTES, assetsOf, writeBundle, type Bundle } from '../core/formats/bundle.js';
 import { readStage, type Stage } from '../core/scene/stage.js';
 import { effectsOn } from '../core/scene/wearing.js';
-import type { BundleAnswer } from '../workers/bundle.worker.js';
+import type { Zipper } from '../workers/bundle.worker.js';
 import { OpenFailure, loadEffect, loadStage } from './api.js';
+import { inWorker } from './fileWorker.js';
 
 /** The stage that new effects are given a copy of. */
 export const FIRST_STAGE = '0190a100-0000-7000-8000-000000000001';
@@ -101,13 +102,9 @@ export async function duplicateEffect(id: string): Promise<string> {
 /** The file of a bundle, zipped away from the page. @throws with a sentence */
 export function zipped(bundle: Bundle): Promise<Uint8Array<ArrayBuffer>> {
   const worker = new Worker(new URL('../workers/bundle.worker.ts', import.meta.url), { type: 'module' });
-  return new Promise<Uint8Array<ArrayBuffer>>((resolve, reject) => {
-    worker.addEventListener('message', ({ data }: MessageEvent<BundleAnswer>) =>
-      data.ok ? resolve(data.bytes) : reject(new Error(`The bundle could not be made: ${data.why}.`)),
-    );
-    worker.addEventListener('error', () => reject(new Error('The bundle could not be made.')));
-    worker.postMessage(bundle);
-  }).finally(() => worker.terminate());
+  return inWorker<Zipper, Uint8Array<ArrayBuffer>>(worker, (zipper) => zipper.zip(bundle)).catch((error: Error) => {
+    throw new Error(`The bundle could not be made. ${error.message}`);
+  });
 }
 
 /** The bundle file of an effect that is stored. */

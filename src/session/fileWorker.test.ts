@@ -1,48 +1,83 @@
+import { expose, proxy } from 'comlink';
 import { readInWorker, type FileWorker } from './fileWorker.js';
 
+/** A worker at the other end of a channel. */
 class Fake {
   ended = false;
-  sent: unknown = null;
-  private readonly on = new Map<string, (event: { data: unknown }) => void>();
-  readonly worker = {
-    postMessage: (message: unknown) => void (this.sent = message),
-    terminate: () => void (this.ended = true),
-    addEventListener: (name: string, listener: (event: { data: unknown }) => void) => void this.on.set(name, listener),
-  } as unknown as FileWorker;
-  say(data: unknown): void {
-    this.on.get('message')!({ data });
+  private readonly channel = new MessageChannel();
+  private readonly dead: (() => void)[] = [];
+  readonly worker: FileWorker;
+
+  constructor(api: object) {
+    const { port1, port2 } = this.channel;
+    expose(api, port1 as never);
+    this.worker = {
+      postMessage: (message: unknown, transfer: never) => port2.postMessage(message, transfer),
+      addEventListener: (name: string, listener: never) =>
+        name === 'error' ? this.dead.push(listener) : port2.addEventListener(name, listener),
+      removeEventListener: (name: string, listener: never) => port2.removeEventListener(name, listener),
+      terminate: () => {
+        this.ended = true;
+        port1.close();
+        port2.close();
+      },
+    } as unknown as FileWorker;
+    port2.start();
   }
   die(): void {
-    this.on.get('error')!({ data: null });
+    for (const tell of this.dead) tell();
   }
 }
 
-const heed = (data: { share?: number; value?: string; why?: string }) =>
-  data.share !== undefined
-    ? null
-    : data.value !== undefined
-      ? { ok: true as const, value: data.value }
-      : { ok: false as const, why: data.why! };
-const read = (fake: Fake, longestMs?: number) =>
-  readInWorker<string>(fake.worker, 'reef.exr', { colour: 'data' }, new ArrayBuffer(3), heed as never, longestMs);
+interface Reader {
+  read(bytes: ArrayBuffer, colour: string, onProgress: (share: number) => void): Promise<string>;
+}
+const read = (fake: Fake, longestMs?: number, onProgress: (share: number) => void = () => undefined) =>
+  readInWorker<Reader, string>(
+    fake.worker,
+    'reef.exr',
+    (reader) => reader.read(new ArrayBuffer(3), 'data', proxy(onProgress)) as Promise<string>,
+    longestMs,
+  );
 
-test('the first answer that is one is given, words about progress before it are not; then the worker is ended', async () => {
-  const fake = new Fake();
-  const reading = read(fake);
-  expect(fake.sent).toMatchObject({ colour: 'data', bytes: new ArrayBuffer(3) });
-  fake.say({ share: 0.5 });
-  expect(fake.ended).toBe(false);
-  fake.say({ value: 'a reef' });
-  expect([await reading, fake.ended]).toEqual(['a reef', true]);
+test('what it answers is given, words about progress come before; then the worker is ended', async () => {
+  const shares: number[] = [];
+  const fake = new Fake({
+    read: async (bytes: ArrayBuffer, colour: string, onProgress: (share: number) => Promise<void>) => {
+      await onProgress(0.5);
+      return `${colour} of ${bytes.byteLength}`;
+    },
+  });
+  expect(await read(fake, undefined, (share) => shares.push(share))).toBe('data of 3');
+  expect([shares, fake.ended]).toEqual([[0.5], true]);
 });
 
 test.each([
-  ['refuses', (fake: Fake) => fake.say({ why: 'It ends too early.' }), 'It ends too early.'],
-  ['dies', (fake: Fake) => fake.die(), 'It could not be read: it is broken, or takes more memory than there is.'],
-  ['is silent', () => undefined, 'It takes longer than 0 s to read, so it was given up.'],
-])('one that %s: a sentence with the file’s name, and the worker is ended', async (_, act, why) => {
-  const fake = new Fake();
-  const reading = read(fake, 20);
+  [
+    'refuses',
+    {
+      read: () => {
+        throw new Error('It ends too early.');
+      },
+    },
+    () => undefined,
+    'It ends too early.',
+  ],
+  [
+    'dies',
+    { read: () => new Promise(() => undefined) },
+    (fake: Fake) => fake.die(),
+    'It could not be read: it is broken, or takes more memory than there is.',
+  ],
+  [
+    'is silent',
+    { read: () => new Promise(() => undefined) },
+    () => undefined,
+    'It takes longer than 0 s to read, so it was given up.',
+  ],
+])('one that %s: a sentence with the file’s name, and the worker is ended', async (_, api, act, why) => {
+  const fake = new Fake(api);
+  const reading = read(fake, 50);
   act(fake);
   await expect(reading).rejects.toThrow(`reef.exr was not opened. ${why}`);
   expect(fake.ended).toBe(true);

@@ -1,9 +1,10 @@
 /** Images of effects: fetched and decoded once, kept for as long as the page lives; and bringing one into an effect. */
+import { transfer } from 'comlink';
 import type { Picture } from '../core/base/picture.js';
 import { setInput } from '../core/effect/edits.js';
 import { pictureKey, type Effect } from '../core/effect/schema.js';
 import { IMAGE_TYPES, MAX_IMAGE_BYTES, imageTypeOf, usualColour, type ImageColour } from '../core/formats/imageFile.js';
-import type { ImageAnswer } from '../workers/images.js';
+import type { ImageReader } from '../workers/images.worker.js';
 import type { Documents } from './documents.js';
 import { readInWorker } from './fileWorker.js';
 import { storeAsset } from './imports.js';
@@ -15,15 +16,15 @@ export const pictures = new Map<string, Picture>();
 const reads = new Map<string, Promise<Picture>>();
 
 /** What is wrong is said as the rest of a sentence. */
-const sentence = (rest: string) => `${rest[0]!.toUpperCase()}${rest.slice(1)}.`;
+const sentence = ({ message }: Error): never => {
+  throw new Error(`${message[0]!.toUpperCase()}${message.slice(1)}.`);
+};
 
 const readImageFile = (name: string, bytes: ArrayBuffer, colour: ImageColour): Promise<Picture> =>
-  readInWorker(
+  readInWorker<ImageReader, Picture>(
     new Worker(new URL('../workers/images.worker.ts', import.meta.url), { type: 'module' }),
     name,
-    { colour },
-    bytes,
-    (answer: ImageAnswer) => (answer.ok ? { ok: true, value: answer.picture } : { ok: false, why: sentence(answer.why) }),
+    (reader) => reader.read(transfer(bytes, [bytes]), colour).catch(sentence),
   );
 
 async function fetchImage(asset: Asset): Promise<Picture> {

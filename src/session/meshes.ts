@@ -1,25 +1,18 @@
 /** Meshes of the artists' own: fetched once, read in a worker, kept for as long as the page lives. */
+import { proxy, transfer } from 'comlink';
 import type { MeshProgress } from '../core/formats/glb.js';
 import type { MeshData } from '../core/mesh/mesh.js';
-import type { MeshAnswer } from '../workers/meshes.js';
+import type { MeshReader } from '../workers/meshes.worker.js';
 import { readInWorker } from './fileWorker.js';
 
 const reads = new Map<string, Promise<MeshData>>();
 
 /** Reads a mesh file in a worker of its own, which ends with it. @throws with a sentence when it is refused */
 export const readMeshFile = (name: string, bytes: ArrayBuffer, onProgress?: MeshProgress): Promise<MeshData> =>
-  readInWorker(
+  readInWorker<MeshReader, MeshData>(
     new Worker(new URL('../workers/meshes.worker.ts', import.meta.url), { type: 'module' }),
     name,
-    {},
-    bytes,
-    (answer: MeshAnswer) => {
-      if (answer.ok === null) {
-        onProgress?.(answer.share, answer.triangles);
-        return null;
-      }
-      return answer.ok ? { ok: true, value: answer.mesh } : { ok: false, why: answer.why };
-    },
+    (reader) => reader.read(transfer(bytes, [bytes]), onProgress && proxy(onProgress)),
   );
 
 async function fetchMesh(sha256: string): Promise<MeshData> {

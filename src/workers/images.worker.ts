@@ -1,6 +1,7 @@
 /** The image worker: decodes picture files and makes their smaller levels, away from the page. */
-import { BadImage, readImage, type DecodeBitmap } from '../core/formats/imageFile.js';
-import type { ImageAnswer, ImageRequest } from './images.js';
+import { expose, transfer } from 'comlink';
+import type { Picture } from '../core/base/picture.js';
+import { BadImage, readImage, type DecodeBitmap, type ImageColour } from '../core/formats/imageFile.js';
 
 const decodeBitmap: DecodeBitmap = async (bytes, type) => {
   const bitmap = await createImageBitmap(new Blob([bytes], { type }), { colorSpaceConversion: 'none', premultiplyAlpha: 'none' });
@@ -10,14 +11,18 @@ const decodeBitmap: DecodeBitmap = async (bytes, type) => {
   return { width, height, data: context.getImageData(0, 0, width, height).data };
 };
 
-addEventListener('message', ({ data }: MessageEvent<ImageRequest>) => {
-  const answer = (message: ImageAnswer, transfer: Transferable[] = []) => postMessage(message, { transfer });
-  readImage(new Uint8Array(data.bytes), data.colour, decodeBitmap).then(
-    (picture) =>
-      answer(
-        { ok: true, picture },
-        picture.levels.map((l) => l.texels.buffer),
-      ),
-    (error: Error) => answer({ ok: false, why: error instanceof BadImage ? error.message : 'it could not be read' }),
-  );
-});
+const reader = {
+  /** @throws with the rest of a sentence when it is refused */
+  async read(bytes: ArrayBuffer, colour: ImageColour): Promise<Picture> {
+    const picture = await readImage(new Uint8Array(bytes), colour, decodeBitmap).catch((error: Error) => {
+      throw new Error(error instanceof BadImage ? error.message : 'it could not be read');
+    });
+    return transfer(
+      picture,
+      picture.levels.map((l) => l.texels.buffer),
+    );
+  },
+};
+export type ImageReader = typeof reader;
+
+expose(reader);

@@ -101,8 +101,8 @@ test('options, links by menu, and making and removing a dial', async ({ page, ap
   await openBench(page, app, TUBE);
   await page.getByRole('row', { name: /^Buzz,/ }).click();
   await page.keyboard.press('Enter');
-  await page.getByRole('button', { name: 'Buzz shape: sine' }).click();
-  await page.getByRole('menuitemradio', { name: 'square' }).click();
+  await page.getByRole('combobox', { name: 'Buzz shape: sine' }).click();
+  await page.getByRole('option', { name: 'square' }).click();
   await expect(page.getByRole('row', { name: /^Buzz,/ })).toContainText('square');
   await page.getByRole('button', { name: 'rate: link or make a dial' }).click();
   await page.getByRole('menuitem', { name: 'Take the dial away' }).click();
@@ -136,8 +136,8 @@ test('sections fold and are renamed; the sheet remembers what the effect holds',
 test('finish and outputs are set at the sheet’s foot', async ({ page, app }) => {
   await withoutPicture(page);
   await openBench(page, app, TUBE);
-  await page.getByRole('button', { name: 'Sides: one side' }).click();
-  await page.getByRole('menuitemradio', { name: 'two sides' }).click();
+  await page.getByRole('combobox', { name: 'Sides: one side' }).click();
+  await page.getByRole('option', { name: 'two sides' }).click();
   await page.getByRole('button', { name: 'casts shadow' }).click();
   await page.getByRole('button', { name: 'Emission reads Glow' }).click();
   await page.getByRole('menuitem', { name: 'Lamp' }).click();

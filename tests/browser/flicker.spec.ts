@@ -107,9 +107,9 @@ test('an organic flicker, built by keyboard, blinks between floor and ceiling, i
   expect(withBloom[0]).toBeGreaterThan(without[0] + 3);
 
   // Measured without optics, unlit and under display white, a pixel is the strand's number.
-  await page.getByRole('button', { name: 'Lighting: lit' }).click();
+  await page.getByRole('combobox', { name: 'Lighting: lit' }).click();
   const lit = await links(page);
-  await page.getByRole('menuitemradio', { name: 'unlit' }).click();
+  await page.getByRole('option', { name: 'unlit' }).click();
   await expect.poll(() => links(page)).toBe(lit + 1);
   await page.getByRole('row', { name: /^Intensity,/ }).focus();
   await value('Intensity amount value', '0.9');

@@ -77,8 +77,8 @@ test('search, tags, sort, rename, tags, duplicate, archive and restore', async (
   await page.reload();
   await expect.poll(names).toEqual(['Hatch sign']);
   await page.getByRole('button', { name: /^All/ }).click();
-  await page.getByRole('button', { name: /^Sort/ }).click();
-  await page.getByRole('menuitemradio', { name: 'Name' }).click();
+  await page.getByRole('combobox', { name: /^Sort/ }).click();
+  await page.getByRole('option', { name: 'Name' }).click();
   await expect.poll(names).toEqual(DEMO);
 
   await card(page, 'Beacon bulb').hover();

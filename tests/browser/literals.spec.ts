@@ -56,11 +56,13 @@ test('a formula is typed with the names of strands; an error points at its chara
   await openBench(page, app, ID);
   await open(page, 'Level');
   const field = page.getByRole('textbox', { name: 'Level formula' });
-  await expect(field).toHaveValue('around.x');
+  await expect(field).toHaveText('around.x');
   await field.fill('1 - smoothstp(0, rimWidth, around.x)');
   await field.press('Enter');
   await expect(page.getByRole('alert')).toHaveText('Character 5: there is no function smoothstp');
-  expect(await field.evaluate((f: HTMLInputElement) => f.selectionStart)).toBe(4);
+  // The cursor stands at the character, and the word is underlined.
+  expect(await page.evaluate(() => getSelection()!.getRangeAt(0).toString().length + getSelection()!.anchorOffset)).toBe(4);
+  await expect(page.locator('.cm-lintRange-error')).toHaveText('smoothstp');
   await field.fill('1 - smoothstep(0, rimWidth, around.x)');
   await field.press('Enter');
   await expect(page.getByRole('alert')).toBeHidden();
@@ -75,7 +77,7 @@ test('a formula is typed with the names of strands; an error points at its chara
   await page.keyboard.press('r');
   await page.keyboard.type('Halo');
   await page.keyboard.press('Enter');
-  await expect(field).toHaveValue('1 - smoothstep(0, halo, around.x)');
+  await expect(field).toHaveText('1 - smoothstep(0, halo, around.x)');
   await expect(page.locator('[data-now="level"]')).not.toHaveText('');
 });
 
@@ -94,8 +96,8 @@ test('a pattern is typed; a ramp gets a stop, whose place becomes a dial', async
   await place.press('Enter');
   await page.getByRole('button', { name: 'stops.1.place: link or make a dial' }).click();
   await page.getByRole('menuitem', { name: 'Make a dial' }).click();
-  await page.getByRole('button', { name: 'Ember mixes in: linear light' }).click();
-  await page.getByRole('menuitemradio', { name: 'OKLab' }).click();
+  await page.getByRole('combobox', { name: 'Ember mixes in: linear light' }).click();
+  await page.getByRole('option', { name: 'OKLab' }).click();
   await saved(page);
   expect((await strandIn(app, 'signal')).inputs!.pattern).toEqual({ value: { text: '1011000' } });
   const { inputs } = await strandIn(app, 'ember');
@@ -130,8 +132,8 @@ test('an image of the artist’s own is seen on the surface, is there after a re
   await drawn(page, () => file.setInputFiles({ name: 'halves.png', mimeType: 'image/png', buffer: PNG.sync.write(png) }));
   // What it is multiplied by: a shared dial of the library's.
   await open(page, 'Tide');
-  await page.getByRole('button', { name: /^Tide which/ }).click();
-  await page.getByRole('menuitemradio', { name: 'A new one' }).click();
+  await page.getByRole('combobox', { name: /^Tide which/ }).click();
+  await page.getByRole('option', { name: 'A new one' }).click();
   await saved(page);
   const stage = await app
     .get<Stage>(`/api/stages/${FIRST_STAGE}`)
@@ -149,8 +151,8 @@ test('an image of the artist’s own is seen on the surface, is there after a re
       return Math.abs(r - g) < 25 && r > 60;
     })
     .toBe(true);
-  await page.getByRole('button', { name: 'Stain filter: smooth' }).click();
-  await page.getByRole('menuitemradio', { name: 'nearest' }).click();
+  await page.getByRole('combobox', { name: 'Stain filter: smooth' }).click();
+  await page.getByRole('option', { name: 'nearest' }).click();
   const both = async () => {
     const [top, bottom] = [await at(0.4), await at(-0.4)];
     return [top[0] - top[1] > 60, bottom[1] - bottom[0] > 60];

@@ -21,8 +21,8 @@ const pane = (id: string) => prop('a', { primitive: 'plane', size: [1, 1] }, [0,
 
 async function choose(page: Page, name: string, option: string, value: string): Promise<void> {
   await page.getByRole('row', { name: new RegExp(`^${name},`) }).focus();
-  await page.getByRole('button', { name: new RegExp(`^${name} ${option}: `) }).click();
-  await page.getByRole('menuitemradio', { name: value, exact: true }).click();
+  await page.getByRole('combobox', { name: new RegExp(`^${name} ${option}: `) }).click();
+  await page.getByRole('option', { name: value, exact: true }).click();
 }
 const open = async (page: Page, name: string) => {
   await page.getByRole('row', { name: new RegExp(`^${name},`) }).click();

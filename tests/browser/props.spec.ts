@@ -13,8 +13,8 @@ const row = (page: Page, name: string) => page.getByRole('row', { name: new RegE
 
 /** Looks from a viewpoint, as the artist would. */
 async function lookFrom(page: Page, name: string): Promise<void> {
-  await page.getByRole('button', { name: /^Viewpoint/ }).click();
-  await drawn(page, () => page.getByRole('menuitemradio', { name }).click());
+  await page.getByRole('combobox', { name: /^Viewpoint/ }).click();
+  await drawn(page, () => page.getByRole('option', { name }).click());
 }
 
 async function clickAt(page: Page, [x, y]: readonly [number, number]): Promise<void> {
@@ -126,8 +126,8 @@ test('props and the key light are added, dressed, moved and taken away; all of i
   const before = await stageOf(app, SIGN.stage);
   await page.getByRole('button', { name: 'Add a prop' }).click();
   await page.getByRole('menuitem', { name: 'Dome' }).click();
-  await page.getByRole('button', { name: 'Dome wears' }).click();
-  await page.getByRole('menuitemradio', { name: 'Ice' }).click();
+  await page.getByRole('combobox', { name: 'Dome wears' }).click();
+  await page.getByRole('option', { name: 'Ice' }).click();
   await page.getByRole('button', { name: 'Duplicate Dome', exact: true }).click();
   await page.getByRole('button', { name: 'Hide Dome 2' }).click();
   await page.keyboard.press('Escape');

@@ -15,10 +15,10 @@ async function newEmpty(page: Page, app: Served): Promise<string> {
   return page.url().split('/').pop()!;
 }
 const moveTo = async (page: Page, stage: string) => {
-  const choice = page.getByRole('button', { name: /^Stage: / });
+  const choice = page.getByRole('combobox', { name: /^Stage: / });
   if (!(await choice.isVisible())) await page.getByRole('button', { name: 'Stage settings' }).click();
   await choice.click();
-  await page.getByRole('menuitemradio', { name: stage, exact: true }).click();
+  await page.getByRole('option', { name: stage, exact: true }).click();
 };
 
 test('a stage of another effect is copied or shared, as is said; what that effect wears is taken only when asked', async ({
@@ -55,8 +55,8 @@ test('a stage of another effect is copied or shared, as is said; what that effec
   await page.keyboard.press('Escape');
   const dress = async () => {
     await page.getByRole('button', { name: 'Props' }).click();
-    await page.getByRole('button', { name: /^Frond 2 wears/ }).click();
-    await page.getByRole('menuitemradio', { name: 'Bare' }).click();
+    await page.getByRole('combobox', { name: /^Frond 2 wears/ }).click();
+    await page.getByRole('option', { name: 'Bare' }).click();
   };
   await dress();
   const question = page.getByTestId('question');

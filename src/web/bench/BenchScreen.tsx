@@ -16,12 +16,14 @@ import { StageView } from './stage/StageView.js';
 import { TimeBar } from './TimeBar.js';
 import { TopBar } from './TopBar.js';
 
-export function BenchScreen() {
-  const { id, panel } = useParams();
+/** How long a tab that follows may be behind one that edits. */
+const TELL_MS = 100;
+
+/** The bench of an effect, opened as this tab may have it: one tab edits, the others follow. */
+function useOpenBench(id: string, attempt: number) {
   const [search] = useSearchParams();
   const [session, setSession] = useState<Bench | null>(null);
   const [failure, setFailure] = useState<OpenFailure | null>(null);
-  const [attempt, setAttempt] = useState(0);
   const [editHere, setEditHere] = useState<() => void>(() => () => undefined);
   const frozen = search.get('clock') === 'frozen';
   const start = Number(search.get('t') ?? 0) || 0;
@@ -32,12 +34,18 @@ export function BenchScreen() {
     let telling: ReturnType<typeof setTimeout> | null = null;
     setFailure(null);
     const tab = new Tab<Shown>({
-      name: `wispen ${id!}`,
+      name: `wispen ${id}`,
       onRole: (role) => void open(role === 'following'),
       onState: (state) => opened?.documents.show(state),
       state: () => opened?.documents.shown ?? null,
       settle: async () => opened?.saving.settle(),
     });
+    const tell = () => {
+      telling ??= setTimeout(() => {
+        telling = null;
+        tab.show();
+      }, TELL_MS);
+    };
     async function open(following: boolean): Promise<void> {
       const mine = ++turn;
       const before = opened;
@@ -45,22 +53,13 @@ export function BenchScreen() {
       opened = null;
       await before?.close();
       try {
-        const next = await Bench.open(id!, {
-          frozen,
-          time,
-          fallbackStage: FIRST_STAGE,
-          following,
+        const next = await Bench.open(id, {
+          ...{ frozen, time, following, fallbackStage: FIRST_STAGE },
           onRehome: () => void rehome(),
         });
         if (left || mine !== turn) return void next.close();
         opened = next;
-        next.documents.onChange(({ how }) => {
-          if (how === 'taken') return;
-          telling ??= setTimeout(() => {
-            telling = null;
-            tab.show();
-          }, 100);
-        });
+        next.documents.onChange(({ how }) => how === 'edited' && tell());
         setSession(next);
         tab.greet();
       } catch (error) {
@@ -68,11 +67,11 @@ export function BenchScreen() {
         setFailure(error instanceof OpenFailure ? error : new OpenFailure('broken', (error as Error).message, 'effect'));
       }
     }
-    setEditHere(() => () => tab.editHere());
     async function rehome(): Promise<void> {
       await opened?.saving.settle();
       await open(tab.role === 'following');
     }
+    setEditHere(() => () => tab.editHere());
     void tab.join();
     return () => {
       left = true;
@@ -84,7 +83,13 @@ export function BenchScreen() {
     // The time in the address is where playing starts; it does not follow later.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [id, attempt]);
+  return { session, failure, editHere };
+}
 
+export function BenchScreen() {
+  const { id, panel } = useParams();
+  const [attempt, setAttempt] = useState(0);
+  const { session, failure, editHere } = useOpenBench(id!, attempt);
   if (failure) return <Failed failure={failure} id={id!} onRetry={() => setAttempt((n) => n + 1)} />;
   if (!session)
     return (

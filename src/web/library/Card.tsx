@@ -71,42 +71,21 @@ function Pictures({ strip, span, playing }: { strip: string | null; span: number
 
 type Editing = 'name' | 'tags' | null;
 
+/** Tags as they are typed, with commas between. */
+const tagsFrom = (typed: string): string[] =>
+  [
+    ...new Set(
+      typed
+        .split(',')
+        .map((t) => t.trim().toLowerCase().slice(0, 40))
+        .filter(Boolean),
+    ),
+  ].slice(0, 32);
+
 export function Card({ effect, strip, onDo }: Props) {
   const [playing, setPlaying] = useState(false);
   const [editing, setEditing] = useState<Editing>(null);
-  const { id, name, tags, loop, archived } = effect;
-  const keep = (typed: string) => {
-    setEditing(null);
-    if (editing === 'name' && typed.trim() && typed.trim() !== name)
-      onDo(() => editStored(id, (draft) => renameEffect(draft, { name: typed })));
-    if (editing === 'tags') {
-      const wanted = [
-        ...new Set(
-          typed
-            .split(',')
-            .map((t) => t.trim().toLowerCase().slice(0, 40))
-            .filter(Boolean),
-        ),
-      ].slice(0, 32);
-      if (wanted.join() !== tags.join()) onDo(() => editStored(id, (draft) => void (draft.tags = wanted)));
-    }
-  };
-  const field = (label: string, value: string, most: number) => (
-    <input
-      className="field h-6 w-full px-1"
-      aria-label={label}
-      autoFocus
-      defaultValue={value}
-      maxLength={most}
-      onFocus={(e) => e.currentTarget.select()}
-      onBlur={(e) => keep(e.currentTarget.value)}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter') e.currentTarget.blur();
-        if (e.key === 'Escape') setEditing(null);
-      }}
-    />
-  );
-  const chip = 'stage-chip pointer-events-auto h-7 w-7 justify-center px-0';
+  const { id, name, loop } = effect;
   return (
     <li
       data-effect={id}
@@ -119,81 +98,140 @@ export function Card({ effect, strip, onDo }: Props) {
       <Link to={`/effects/${id}`} className="block h-full rounded-md" aria-label={name}>
         <Pictures strip={strip} span={loop ?? STRIP_SPAN} playing={playing} />
       </Link>
-      <div className="pointer-events-none absolute right-3 bottom-0 left-3 h-[58px]">
-        <div className="flex h-8 items-center justify-between gap-3">
-          {editing === 'name' ? (
-            <span className="pointer-events-auto grow">{field(`Name of ${name}`, name, 120)}</span>
-          ) : (
-            <span className="head truncate text-[14px] leading-5">{name}</span>
-          )}
-          <span className="num shrink-0 text-muted">{loop === null ? 'runs on' : `${loop.toFixed(1)} s`}</span>
-        </div>
-        <div className="flex h-5 items-center text-[12px] leading-4 text-muted">
-          {editing === 'tags' ? (
-            <span className="pointer-events-auto grow">
-              {field(`Tags of ${name}, with commas between`, tags.join(', '), 1000)}
-            </span>
-          ) : (
-            <span className="truncate">{tags.join(', ') || 'no tags yet'}</span>
-          )}
-        </div>
-      </div>
-      {/* Shown on hover and on focus, and always where nothing can hover. */}
-      <div className="pointer-events-none absolute top-2 right-2 flex gap-1 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 has-[[data-state=open]]:opacity-100 pointer-coarse:opacity-100">
-        <button
-          className={chip}
-          aria-label={`Duplicate ${name}`}
-          title="Duplicate"
-          onClick={() => onDo(() => duplicateEffect(id))}
-        >
-          <Copy size={14} strokeWidth={1.5} aria-hidden />
-        </button>
-        <button
-          className={chip}
-          aria-label={archived ? `Restore ${name}` : `Archive ${name}`}
-          title={archived ? 'Restore' : 'Archive: it can be restored'}
-          onClick={() => onDo(() => setArchived(id, !archived))}
-        >
-          {archived ? (
-            <ArchiveRestore size={14} strokeWidth={1.5} aria-hidden />
-          ) : (
-            <Archive size={14} strokeWidth={1.5} aria-hidden />
-          )}
-        </button>
-        <DropdownMenu.Root>
-          <DropdownMenu.Trigger asChild>
-            <button className={chip} aria-label={`More for ${name}`}>
-              <Ellipsis size={14} strokeWidth={1.5} aria-hidden />
-            </button>
-          </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content
-              className="menu"
-              align="end"
-              sideOffset={4}
-              onCloseAutoFocus={(e) => editing !== null && e.preventDefault()}
-            >
-              <DropdownMenu.Item className="menu-item" onSelect={() => setEditing('name')}>
-                Rename
-              </DropdownMenu.Item>
-              <DropdownMenu.Item className="menu-item" onSelect={() => setEditing('tags')}>
-                Edit tags
-              </DropdownMenu.Item>
-              <DropdownMenu.Item
-                className="menu-item"
-                onSelect={() =>
-                  onDo(async () => {
-                    const { name: file, bytes } = await bundleFile(id);
-                    download(file, new Blob([bytes], { type: 'application/zip' }));
-                  })
-                }
-              >
-                Save as a bundle
-              </DropdownMenu.Item>
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
-        </DropdownMenu.Root>
-      </div>
+      <Words effect={effect} editing={editing} onDone={() => setEditing(null)} onDo={onDo} />
+      <Buttons effect={effect} editing={editing} onEdit={setEditing} onDo={onDo} />
     </li>
+  );
+}
+
+/** Name, length and tags; name and tags may be edited in place. */
+function Words({ effect, editing, onDone, onDo }: Pick<Props, 'effect' | 'onDo'> & { editing: Editing; onDone: () => void }) {
+  const { id, name, tags, loop } = effect;
+  const rename = (typed: string) => {
+    if (typed.trim() && typed.trim() !== name) onDo(() => editStored(id, (draft) => renameEffect(draft, { name: typed })));
+  };
+  const retag = (typed: string) => {
+    const wanted = tagsFrom(typed);
+    if (wanted.join() !== tags.join()) onDo(() => editStored(id, (draft) => void (draft.tags = wanted)));
+  };
+  return (
+    <div className="pointer-events-none absolute right-3 bottom-0 left-3 h-[58px]">
+      <div className="flex h-8 items-center justify-between gap-3">
+        {editing === 'name' ? (
+          <Field label={`Name of ${name}`} value={name} most={120} onKeep={rename} onDone={onDone} />
+        ) : (
+          <span className="head truncate text-[14px] leading-5">{name}</span>
+        )}
+        <span className="num shrink-0 text-muted">{loop === null ? 'runs on' : `${loop.toFixed(1)} s`}</span>
+      </div>
+      <div className="flex h-5 items-center text-[12px] leading-4 text-muted">
+        {editing === 'tags' ? (
+          <Field
+            label={`Tags of ${name}, with commas between`}
+            value={tags.join(', ')}
+            most={1000}
+            onKeep={retag}
+            onDone={onDone}
+          />
+        ) : (
+          <span className="truncate">{tags.join(', ') || 'no tags yet'}</span>
+        )}
+      </div>
+    </div>
+  );
+}
+
+function Field({
+  label,
+  value,
+  most,
+  onKeep,
+  onDone,
+}: {
+  label: string;
+  value: string;
+  most: number;
+  onKeep: (typed: string) => void;
+  onDone: () => void;
+}) {
+  return (
+    <span className="pointer-events-auto grow">
+      <input
+        className="field h-6 w-full px-1"
+        aria-label={label}
+        autoFocus
+        defaultValue={value}
+        maxLength={most}
+        onFocus={(e) => e.currentTarget.select()}
+        onBlur={(e) => {
+          onKeep(e.currentTarget.value);
+          onDone();
+        }}
+        onKeyDown={(e) => {
+          if (e.key === 'Enter') e.currentTarget.blur();
+          if (e.key === 'Escape') {
+            // What is left now is not kept.
+            e.currentTarget.value = value;
+            onDone();
+          }
+        }}
+      />
+    </span>
+  );
+}
+
+const CHIP = 'stage-chip pointer-events-auto h-7 w-7 justify-center px-0';
+
+/** Shown on hover and on focus, and always where nothing can hover. */
+function Buttons({
+  effect: { id, name, archived },
+  editing,
+  onEdit,
+  onDo,
+}: Pick<Props, 'effect' | 'onDo'> & { editing: Editing; onEdit: (what: Editing) => void }) {
+  const Put = archived ? ArchiveRestore : Archive;
+  const save = async () => {
+    const { name: file, bytes } = await bundleFile(id);
+    download(file, new Blob([bytes], { type: 'application/zip' }));
+  };
+  return (
+    <div className="pointer-events-none absolute top-2 right-2 flex gap-1 opacity-0 group-focus-within:opacity-100 group-hover:opacity-100 has-[[data-state=open]]:opacity-100 pointer-coarse:opacity-100">
+      <button className={CHIP} aria-label={`Duplicate ${name}`} title="Duplicate" onClick={() => onDo(() => duplicateEffect(id))}>
+        <Copy size={14} strokeWidth={1.5} aria-hidden />
+      </button>
+      <button
+        className={CHIP}
+        aria-label={archived ? `Restore ${name}` : `Archive ${name}`}
+        title={archived ? 'Restore' : 'Archive: it can be restored'}
+        onClick={() => onDo(() => setArchived(id, !archived))}
+      >
+        <Put size={14} strokeWidth={1.5} aria-hidden />
+      </button>
+      <DropdownMenu.Root>
+        <DropdownMenu.Trigger asChild>
+          <button className={CHIP} aria-label={`More for ${name}`}>
+            <Ellipsis size={14} strokeWidth={1.5} aria-hidden />
+          </button>
+        </DropdownMenu.Trigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.Content
+            className="menu"
+            align="end"
+            sideOffset={4}
+            onCloseAutoFocus={(e) => editing !== null && e.preventDefault()}
+          >
+            <DropdownMenu.Item className="menu-item" onSelect={() => onEdit('name')}>
+              Rename
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className="menu-item" onSelect={() => onEdit('tags')}>
+              Edit tags
+            </DropdownMenu.Item>
+            <DropdownMenu.Item className="menu-item" onSelect={() => onDo(save)}>
+              Save as a bundle
+            </DropdownMenu.Item>
+          </DropdownMenu.Content>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Root>
+    </div>
   );
 }

@@ -2,9 +2,10 @@
 import { Archive, FolderInput, Plus, Search } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
+import { useDropzone } from 'react-dropzone';
 import { useNavigate, useSearchParams } from 'react-router';
 import { importFile, newEmpty, newFromStarter } from '../../session/exports.js';
-import { useEffects, useStarters } from '../data/library.js';
+import { useEffects, useStarters, type EffectCard } from '../data/library.js';
 import { Select } from '../ui/Select.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { Card } from './Card.js';
@@ -23,19 +24,9 @@ function Tag({ on, count, children, onChoose }: { on: boolean; count: number; ch
   );
 }
 
-export function LibraryScreen() {
-  const navigate = useNavigate();
-  const effects = useEffects();
-  const starters = useStarters();
-  const stripOf = useStrips(effects.data);
+/** What is looked for, as the address has it. */
+function useFinding() {
   const [params, setParams] = useSearchParams();
-  const [problem, setProblem] = useState<string | null>(null);
-  const [over, setOver] = useState(false);
-  const file = useRef<HTMLInputElement>(null);
-  const search = useRef<HTMLInputElement>(null);
-  const archived = params.has('archived');
-  const tag = params.get('tag');
-  const sort = SORTS.find((s) => s.id === params.get('sort'))?.id ?? ('changed' satisfies Sort);
   // The address follows what is typed, not the other way round: a busy page would lose letters on the way.
   const [typed, setTyped] = useState(params.get('find') ?? '');
   const set = (name: string, value: string | null) =>
@@ -48,21 +39,28 @@ export function LibraryScreen() {
       },
       { replace: true },
     );
-  const find = (text: string) => {
-    setTyped(text);
-    set('find', text);
+  return {
+    typed,
+    archived: params.has('archived'),
+    tag: params.get('tag'),
+    sort: SORTS.find((s) => s.id === params.get('sort'))?.id ?? ('changed' satisfies Sort),
+    set,
+    find: (text: string) => {
+      setTyped(text);
+      set('find', text);
+    },
   };
+}
+type Finding = ReturnType<typeof useFinding>;
+
+export function LibraryScreen() {
+  const navigate = useNavigate();
+  const effects = useEffects();
+  const stripOf = useStrips(effects.data);
+  const finding = useFinding();
+  const [problem, setProblem] = useState<string | null>(null);
   useEffect(() => {
     document.title = 'Library · Wispen';
-    const onKey = (event: KeyboardEvent) => {
-      const { target } = event;
-      const elsewhere = target instanceof HTMLElement && (target.matches('input, textarea') || target.closest('[role="menu"]'));
-      if (event.key.toLowerCase() !== 'f' || elsewhere || event.ctrlKey || event.metaKey || event.altKey) return;
-      event.preventDefault();
-      search.current?.focus();
-    };
-    window.addEventListener('keydown', onKey);
-    return () => window.removeEventListener('keydown', onKey);
   }, []);
   const begin = (make: () => Promise<string>) => {
     setProblem(null);
@@ -77,143 +75,30 @@ export function LibraryScreen() {
       .catch((error: Error) => setProblem(error.message))
       .finally(() => void effects.mutate());
   };
+  const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    multiple: false,
+    onDrop: (files) => files[0] && begin(() => importFile(files[0]!)),
+  });
+  const { typed, tag, sort, archived } = finding;
   const all = effects.data ?? [];
   const here = all.filter((e) => e.archived === archived);
   const shown = sift(all, { search: typed, tag, sort, archived });
-  const away = all.filter((e) => e.archived).length;
   return (
-    <div
-      className="flex h-full flex-col"
-      onDragOver={(e) => {
-        if (![...e.dataTransfer.items].some((i) => i.kind === 'file')) return;
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        const [dropped] = e.dataTransfer.files;
-        if (dropped) begin(() => importFile(dropped));
-      }}
-    >
-      {over && (
+    <div {...getRootProps({ role: undefined, tabIndex: undefined })} className="flex h-full flex-col">
+      <input
+        {...getInputProps({ 'aria-label': 'Bundle or effect file', accept: '.wispen,.json,application/json,application/zip' })}
+      />
+      {isDragActive && (
         <p className="pointer-events-none fixed inset-3 z-40 flex items-center justify-center rounded-md border border-edge bg-base/80">
           Drop a bundle or an effect file to bring it in
         </p>
       )}
-      <header className="flex h-12 shrink-0 items-center gap-6 border-b border-line bg-panel pr-3 pl-4">
-        <Wordmark />
-        <span className="relative flex h-12 items-center font-medium after:absolute after:right-0 after:bottom-0 after:left-0 after:h-0.5 after:bg-ink">
-          Library
-        </span>
-        <span className="grow" />
-        <span className="flex items-center gap-3">
-          <input
-            ref={file}
-            type="file"
-            accept=".wispen,.json,application/json,application/zip"
-            className="hidden"
-            aria-label="Bundle or effect file"
-            onChange={(e) => {
-              const chosen = e.currentTarget.files?.[0];
-              if (chosen) begin(() => importFile(chosen));
-              e.currentTarget.value = '';
-            }}
-          />
-          <button
-            className="plain px-2"
-            onClick={() => file.current?.click()}
-            title="A bundle, .wispen, or an effect file, .wispen.json"
-          >
-            <FolderInput size={16} strokeWidth={1.5} aria-hidden />
-            Import
-          </button>
-          <button className="button" onClick={() => begin(newEmpty)}>
-            New empty
-          </button>
-          <DropdownMenu.Root>
-            <DropdownMenu.Trigger asChild>
-              <button className="button border-edge">
-                <Plus size={16} strokeWidth={1.5} aria-hidden />
-                New from starter
-              </button>
-            </DropdownMenu.Trigger>
-            <DropdownMenu.Portal>
-              <DropdownMenu.Content className="menu w-[340px]" align="end" sideOffset={6}>
-                {(starters.data ?? []).map((s) => (
-                  <DropdownMenu.Item
-                    key={s.id}
-                    className="menu-item flex-col items-start gap-0 py-1.5 whitespace-normal"
-                    onSelect={() => begin(() => newFromStarter(s.id))}
-                  >
-                    <span className="font-medium">{s.name}</span>
-                    <span className="text-[12px] leading-4 text-muted">{s.note}</span>
-                  </DropdownMenu.Item>
-                ))}
-              </DropdownMenu.Content>
-            </DropdownMenu.Portal>
-          </DropdownMenu.Root>
-        </span>
-      </header>
+      <Head onImport={open} onBegin={begin} />
       <main className="scroll grow overflow-y-auto px-6 pt-3 pb-6">
-        <div className="flex h-8 items-center gap-3">
-          <h1 className="head text-[24px] leading-8">{archived ? 'Archived' : 'Sallowmere Station'}</h1>
-          {effects.data && (
-            <span className="text-muted">
-              {shown.length < here.length ? `${shown.length} of ` : ''}
-              {here.length === 1 ? '1 effect' : `${here.length} effects`}
-            </span>
-          )}
-          <span className="grow" />
-          <label className="flex h-8 w-[300px] items-center gap-2 rounded-md border border-edge bg-base px-2.5 focus-within:outline-2 focus-within:outline-offset-1 focus-within:outline-wisp">
-            <Search size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-            <input
-              ref={search}
-              type="search"
-              className="min-w-0 grow bg-transparent outline-none placeholder:text-muted [&::-webkit-search-cancel-button]:hidden"
-              aria-label="Search names, tags, strands"
-              placeholder="Search names, tags, strands"
-              value={typed}
-              onChange={(e) => find(e.currentTarget.value)}
-              onKeyDown={(e) => {
-                if (e.key !== 'Escape') return;
-                if (typed === '') e.currentTarget.blur();
-                else find('');
-              }}
-            />
-            <kbd>F</kbd>
-          </label>
-          <Select
-            label="Sort"
-            className="button min-h-8"
-            value={sort}
-            choices={SORTS}
-            onChoose={(id) => set('sort', id === 'changed' ? null : id)}
-            prefix={<span className="text-muted">Sort</span>}
-          />
-        </div>
-        <div className="mt-3 mb-3.5 flex items-center gap-2">
-          <div role="group" aria-label="Tags" className="flex flex-wrap gap-2">
-            <Tag on={tag === null} count={here.length} onChoose={() => set('tag', null)}>
-              All
-            </Tag>
-            {tagsOf(here).map(({ tag: name, count }) => (
-              <Tag key={name} on={tag === name} count={count} onChoose={() => set('tag', tag === name ? null : name)}>
-                {name}
-              </Tag>
-            ))}
-          </div>
-          <span className="grow" />
-          <button
-            className="plain px-2 aria-pressed:text-ink"
-            aria-pressed={archived}
-            onClick={() => set('archived', archived ? null : '1')}
-          >
-            <Archive size={14} strokeWidth={1.5} aria-hidden />
-            {archived ? 'Back to the Library' : 'Archived'} <span className="num">{archived ? all.length - away : away}</span>
-          </button>
-        </div>
+        <Finder finding={finding} shown={shown.length} here={effects.data ? here.length : null} />
+        <Tags finding={finding} here={here} away={all.length - here.length} />
         {problem && (
           <p role="alert" className="mb-4 border-l-2 border-fault py-1 pl-3 text-fault">
             {problem}
@@ -227,21 +112,147 @@ export function LibraryScreen() {
             </button>
           </p>
         )}
-        {effects.data && shown.length === 0 && (
-          <p className="text-muted">
-            {here.length > 0
-              ? 'Nothing here is found by that.'
-              : archived
-                ? 'Nothing is archived.'
-                : 'Nothing here yet. Begin with an empty sheet, or with a starter.'}
-          </p>
-        )}
+        {effects.data && shown.length === 0 && <p className="text-muted">{nothingWords(here.length > 0, archived)}</p>}
         <ul className="flex flex-wrap gap-x-4 gap-y-3">
           {shown.map((e) => (
             <Card key={e.id} effect={e} strip={stripOf(e)} onDo={change} />
           ))}
         </ul>
       </main>
+    </div>
+  );
+}
+
+function nothingWords(hasSome: boolean, archived: boolean): string {
+  if (hasSome) return 'Nothing here is found by that.';
+  return archived ? 'Nothing is archived.' : 'Nothing here yet. Begin with an empty sheet, or with a starter.';
+}
+
+/** The bar on top: where this is, and the ways to begin. */
+function Head({ onImport, onBegin }: { onImport: () => void; onBegin: (make: () => Promise<string>) => void }) {
+  const starters = useStarters();
+  return (
+    <header className="flex h-12 shrink-0 items-center gap-6 border-b border-line bg-panel pr-3 pl-4">
+      <Wordmark />
+      <span className="relative flex h-12 items-center font-medium after:absolute after:right-0 after:bottom-0 after:left-0 after:h-0.5 after:bg-ink">
+        Library
+      </span>
+      <span className="grow" />
+      <span className="flex items-center gap-3">
+        <button className="plain px-2" onClick={onImport} title="A bundle, .wispen, or an effect file, .wispen.json">
+          <FolderInput size={16} strokeWidth={1.5} aria-hidden />
+          Import
+        </button>
+        <button className="button" onClick={() => onBegin(newEmpty)}>
+          New empty
+        </button>
+        <DropdownMenu.Root>
+          <DropdownMenu.Trigger asChild>
+            <button className="button border-edge">
+              <Plus size={16} strokeWidth={1.5} aria-hidden />
+              New from starter
+            </button>
+          </DropdownMenu.Trigger>
+          <DropdownMenu.Portal>
+            <DropdownMenu.Content className="menu w-[340px]" align="end" sideOffset={6}>
+              {(starters.data ?? []).map((s) => (
+                <DropdownMenu.Item
+                  key={s.id}
+                  className="menu-item flex-col items-start gap-0 py-1.5 whitespace-normal"
+                  onSelect={() => onBegin(() => newFromStarter(s.id))}
+                >
+                  <span className="font-medium">{s.name}</span>
+                  <span className="text-[12px] leading-4 text-muted">{s.note}</span>
+                </DropdownMenu.Item>
+              ))}
+            </DropdownMenu.Content>
+          </DropdownMenu.Portal>
+        </DropdownMenu.Root>
+      </span>
+    </header>
+  );
+}
+
+/** Searching and sorting. @param here null while it is not known */
+function Finder({ finding, shown, here }: { finding: Finding; shown: number; here: number | null }) {
+  const { typed, archived, sort, find, set } = finding;
+  const search = useRef<HTMLInputElement>(null);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const { target } = event;
+      const elsewhere =
+        target instanceof HTMLElement && (target.matches('input, textarea') || target.closest('[role="menu"], [role="listbox"]'));
+      if (event.key.toLowerCase() !== 'f' || elsewhere || event.ctrlKey || event.metaKey || event.altKey) return;
+      event.preventDefault();
+      search.current?.focus();
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, []);
+  return (
+    <div className="flex h-8 items-center gap-3">
+      <h1 className="head text-[24px] leading-8">{archived ? 'Archived' : 'Sallowmere Station'}</h1>
+      {here !== null && (
+        <span className="text-muted">
+          {shown < here ? `${shown} of ` : ''}
+          {here === 1 ? '1 effect' : `${here} effects`}
+        </span>
+      )}
+      <span className="grow" />
+      <label className="flex h-8 w-[300px] items-center gap-2 rounded-md border border-edge bg-base px-2.5 focus-within:outline-2 focus-within:outline-offset-1 focus-within:outline-wisp">
+        <Search size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
+        <input
+          ref={search}
+          type="search"
+          className="min-w-0 grow bg-transparent outline-none placeholder:text-muted [&::-webkit-search-cancel-button]:hidden"
+          aria-label="Search names, tags, strands"
+          placeholder="Search names, tags, strands"
+          value={typed}
+          onChange={(e) => find(e.currentTarget.value)}
+          onKeyDown={(e) => {
+            if (e.key !== 'Escape') return;
+            if (typed === '') e.currentTarget.blur();
+            else find('');
+          }}
+        />
+        <kbd>F</kbd>
+      </label>
+      <Select
+        label="Sort"
+        className="button min-h-8"
+        value={sort}
+        choices={SORTS}
+        onChoose={(id) => set('sort', id === 'changed' ? null : id)}
+        prefix={<span className="text-muted">Sort</span>}
+      />
+    </div>
+  );
+}
+
+/** Tags that narrow the list, and the way to what is archived. @param away how many effects the other list has */
+function Tags({ finding, here, away }: { finding: Finding; here: readonly EffectCard[]; away: number }) {
+  const { tag, archived, set } = finding;
+  return (
+    <div className="mt-3 mb-3.5 flex items-center gap-2">
+      <div role="group" aria-label="Tags" className="flex flex-wrap gap-2">
+        <Tag on={tag === null} count={here.length} onChoose={() => set('tag', null)}>
+          All
+        </Tag>
+        {tagsOf(here).map(({ tag: name, count }) => (
+          <Tag key={name} on={tag === name} count={count} onChoose={() => set('tag', tag === name ? null : name)}>
+            {name}
+          </Tag>
+        ))}
+      </div>
+      <span className="grow" />
+      <button
+        className="plain px-2 aria-pressed:text-ink"
+        aria-pressed={archived}
+        onClick={() => set('archived', archived ? null : '1')}
+      >
+        <Archive size={14} strokeWidth={1.5} aria-hidden />
+        {archived ? 'Back to the Library' : 'Archived'} <span className="num">{away}</span>
+      </button>
     </div>
   );
 }

@@ -19,9 +19,51 @@ interface Props {
 const SHOWN_UNITS: Record<string, string> = { deg: '°', x: '×', rad: 'rad', turns: 'turns', stops: 'stops' };
 export const shownUnit = (unit: string): string => SHOWN_UNITS[unit] ?? unit;
 
+/** With Shift ten times as far, with Alt a tenth. */
+const stepOf = (step: number, { shiftKey, altKey }: { shiftKey: boolean; altKey: boolean }): number =>
+  step * (shiftKey ? 10 : altKey ? 0.1 : 1);
+
+/** A press that moves sideways drags the number; one that does not goes into the field. */
+function useDrag(value: number, step: number, set: (value: number) => void, onDone: () => void) {
+  const drag = useRef<{ x: number; value: number; moved: boolean } | null>(null);
+  const end = () => {
+    const held = drag.current;
+    drag.current = null;
+    return held;
+  };
+  return {
+    onPointerDown: (event: PointerEvent<HTMLInputElement>) => {
+      if (document.activeElement === event.currentTarget) return;
+      event.preventDefault();
+      event.currentTarget.setPointerCapture(event.pointerId);
+      drag.current = { x: event.clientX, value, moved: false };
+    },
+    onPointerMove: (event: PointerEvent<HTMLInputElement>) => {
+      const held = drag.current;
+      if (!held) return;
+      const pixels = event.clientX - held.x;
+      if (!held.moved && Math.abs(pixels) < 3) return;
+      held.moved = true;
+      set(held.value + Math.round(pixels) * stepOf(step, event));
+    },
+    onPointerUp: (event: PointerEvent<HTMLInputElement>) => {
+      const held = end();
+      if (!held) return;
+      if (held.moved) onDone();
+      else {
+        event.currentTarget.focus();
+        event.currentTarget.select();
+      }
+    },
+    // A drag that the browser takes away ends where it is; nothing follows the pointer any more.
+    onPointerCancel: () => {
+      if (end()?.moved) onDone();
+    },
+  };
+}
+
 export function NumberField({ label, value, unit = '', step = 0.01, low, high, width = 76, onChange, onDone }: Props) {
   const [typed, setTyped] = useState<string | null>(null);
-  const drag = useRef<{ x: number; value: number; moved: boolean } | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const hold = (v: number) => Math.max(low ?? -1e9, Math.min(high ?? 1e9, v));
   const set = (v: number) => {
@@ -37,7 +79,7 @@ export function NumberField({ label, value, unit = '', step = 0.01, low, high, w
     onDone();
   };
   const onKeyDown = (event: KeyboardEvent<HTMLInputElement>) => {
-    const size = step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1);
+    const size = stepOf(step, event);
     if (event.key === 'ArrowUp' || event.key === 'ArrowDown') {
       event.preventDefault();
       event.stopPropagation();
@@ -58,36 +100,7 @@ export function NumberField({ label, value, unit = '', step = 0.01, low, high, w
       setTyped(null);
     }
   };
-  const onPointerDown = (event: PointerEvent<HTMLInputElement>) => {
-    if (document.activeElement === event.currentTarget) return;
-    event.preventDefault();
-    event.currentTarget.setPointerCapture(event.pointerId);
-    drag.current = { x: event.clientX, value, moved: false };
-  };
-  const onPointerMove = (event: PointerEvent<HTMLInputElement>) => {
-    const d = drag.current;
-    if (!d) return;
-    const pixels = event.clientX - d.x;
-    if (!d.moved && Math.abs(pixels) < 3) return;
-    d.moved = true;
-    set(d.value + Math.round(pixels) * step * (event.shiftKey ? 10 : event.altKey ? 0.1 : 1));
-  };
-  const onPointerUp = (event: PointerEvent<HTMLInputElement>) => {
-    const d = drag.current;
-    drag.current = null;
-    if (!d) return;
-    if (d.moved) onDone();
-    else {
-      event.currentTarget.focus();
-      event.currentTarget.select();
-    }
-  };
-  // A drag that the browser takes away ends where it is; nothing follows the pointer any more.
-  const onPointerCancel = () => {
-    const d = drag.current;
-    drag.current = null;
-    if (d?.moved) onDone();
-  };
+  const dragging = useDrag(value, step, set, onDone);
   return (
     <label
       className="field relative flex shrink-0 items-center has-[:focus-visible]:outline-2 has-[:focus-visible]:outline-wisp"
@@ -110,10 +123,7 @@ export function NumberField({ label, value, unit = '', step = 0.01, low, high, w
           else onDone();
         }}
         onKeyDown={onKeyDown}
-        onPointerDown={onPointerDown}
-        onPointerMove={onPointerMove}
-        onPointerUp={onPointerUp}
-        onPointerCancel={onPointerCancel}
+        {...dragging}
       />
       {unit && <span className="pointer-events-none shrink-0 pr-2 pl-1 text-[11px] leading-4 text-muted">{shownUnit(unit)}</span>}
     </label>

@@ -1,6 +1,6 @@
-/** A choice among a few, as a menu of radio items. */
-import { ChevronDown } from 'lucide-react';
-import { DropdownMenu } from 'radix-ui';
+/** A choice among a few. */
+import { Check, ChevronDown } from 'lucide-react';
+import { Select as Radix } from 'radix-ui';
 import type { ReactNode } from 'react';
 
 export interface Choice {
@@ -21,30 +21,43 @@ interface Props {
   readonly bare?: boolean;
 }
 
+/** An item's value may not be empty; ids may. */
+const keyOf = (id: string) => `=${id}`;
+
 export function Select({ label, value, choices, onChoose, className = 'button', prefix, bare = false }: Props) {
   const chosen = choices.find((c) => c.id === value);
   return (
-    <DropdownMenu.Root>
-      <DropdownMenu.Trigger asChild>
-        <button className={className} aria-label={`${label}: ${chosen?.name ?? value}`}>
-          {prefix}
-          <span>{chosen?.name ?? value}</span>
-          {!bare && <ChevronDown size={14} strokeWidth={1.5} className="text-muted" aria-hidden />}
-        </button>
-      </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className="menu" align="start" sideOffset={4} collisionPadding={8}>
-          <DropdownMenu.RadioGroup value={value} onValueChange={onChoose}>
+    <Radix.Root value={keyOf(value)} onValueChange={(key) => onChoose(key.slice(1))}>
+      <Radix.Trigger className={className} aria-label={`${label}: ${chosen?.name ?? value}`}>
+        {prefix}
+        <span>{chosen?.name ?? value}</span>
+        {!bare && <ChevronDown size={14} strokeWidth={1.5} className="text-muted" aria-hidden />}
+      </Radix.Trigger>
+      <Radix.Portal>
+        <Radix.Content
+          className="menu"
+          position="popper"
+          align="start"
+          sideOffset={4}
+          collisionPadding={8}
+          // Letters that choose an item are no keys of the bench.
+          onKeyDown={(e) => e.stopPropagation()}
+        >
+          <Radix.Viewport>
             {choices.map((c) => (
-              <DropdownMenu.RadioItem key={c.id} value={c.id} className="menu-item data-[state=checked]:font-medium">
-                <span className={`h-1.5 w-1.5 rounded-full ${c.id === value ? 'bg-ink' : ''}`} />
-                <span>{c.name}</span>
+              <Radix.Item key={c.id} value={keyOf(c.id)} className="menu-item data-[state=checked]:font-medium">
+                <span className="flex w-3 justify-center">
+                  <Radix.ItemIndicator>
+                    <Check size={12} strokeWidth={2} aria-hidden />
+                  </Radix.ItemIndicator>
+                </span>
+                <Radix.ItemText>{c.name}</Radix.ItemText>
                 {c.hint && <span className="ml-auto pl-4 text-[12px] text-muted">{c.hint}</span>}
-              </DropdownMenu.RadioItem>
+              </Radix.Item>
             ))}
-          </DropdownMenu.RadioGroup>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
-    </DropdownMenu.Root>
+          </Radix.Viewport>
+        </Radix.Content>
+      </Radix.Portal>
+    </Radix.Root>
   );
 }

@@ -1,4 +1,5 @@
 /** A named number with its slider and field, in panels. */
+import { Switch } from 'radix-ui';
 import { NumberField } from './NumberField.js';
 import { Slider } from './Slider.js';
 
@@ -38,9 +39,9 @@ export function SwitchRow({ label, on, onChange }: { label: string; on: boolean;
   return (
     <div className="flex h-8 items-center justify-between">
       <span>{label}</span>
-      <button className="button min-h-6" role="switch" aria-checked={on} aria-label={label} onClick={() => onChange(!on)}>
+      <Switch.Root className="button min-h-6" aria-label={label} checked={on} onCheckedChange={onChange}>
         {on ? 'on' : 'off'}
-      </button>
+      </Switch.Root>
     </div>
   );
 }

@@ -1,6 +1,7 @@
 /** The deck under the stage: dials, pulse and advice by turns, and the headroom gauge always. */
-import { Tabs } from 'radix-ui';
+import { RadioGroup, Tabs } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
+import type { DialScope } from '../../../session/state.js';
 import { saveAsVariant } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
 import { CostPanel } from './CostPanel.js';
@@ -28,28 +29,32 @@ function Scope() {
   const prop = useBenchState((s) => s.stage.props.find((p) => p.id === s.prop)?.name ?? null);
   const own = useBenchState((s) => Object.keys(s.overrides).length);
   const [naming, setNaming] = useState(false);
-  const choice = (value: 'variant' | 'prop', words: string, title: string) => (
-    <button
-      role="radio"
-      aria-checked={scope === value}
+  const choice = (value: DialScope, words: string, title: string) => (
+    <RadioGroup.Item
+      value={value}
       title={title}
-      className={`h-6 max-w-[130px] truncate rounded-sm px-2 ${scope === value ? 'bg-raised text-ink shadow-[inset_0_0_0_1px_var(--color-edge)]' : 'text-muted hover:text-ink'}`}
-      onClick={() => session.store.setState({ scope: value })}
+      className="h-6 max-w-[130px] truncate rounded-sm px-2 text-muted hover:text-ink data-[state=checked]:bg-raised data-[state=checked]:text-ink data-[state=checked]:shadow-[inset_0_0_0_1px_var(--color-edge)]"
     >
       {words}
-    </button>
+    </RadioGroup.Item>
   );
   return (
     <span className="flex items-center gap-2 text-[12px]">
       {prop !== null && (
-        <span role="radiogroup" aria-label="What the dials turn" className="flex items-center gap-0.5">
+        <RadioGroup.Root
+          aria-label="What the dials turn"
+          className="flex items-center gap-0.5"
+          orientation="horizontal"
+          value={scope}
+          onValueChange={(value) => session.store.setState({ scope: value as DialScope })}
+        >
           {choice('variant', variant, `Turning a dial changes ${variant}, wherever it is worn`)}
           {choice(
             'prop',
             `only ${prop}${own > 0 ? ` · ${own}` : ''}`,
             `Turning a dial changes ${prop} alone; ${own} of its dials differ from ${variant}`,
           )}
-        </span>
+        </RadioGroup.Root>
       )}
       {naming ? (
         <input

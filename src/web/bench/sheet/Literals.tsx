@@ -1,9 +1,10 @@
 /** Controls of what only the artist can give: a formula, a written pattern, a ramp, an image, a shared dial. */
 import { FolderOpen } from 'lucide-react';
-import { useRef, useState, type ReactNode } from 'react';
+import { Suspense, lazy, useRef, useState, type ReactNode } from 'react';
 import { setInput } from '../../../core/effect/edits.js';
-import { readFormula, shownFormula, writeFormula } from '../../../core/effect/formulaText.js';
+import { readFormula, shownFormula, wordsAbove, writeFormula } from '../../../core/effect/formulaText.js';
 import { isImage, isLink, isWritten, type Effect, type Strand } from '../../../core/effect/schema.js';
+import { FORMULA_FUNCTIONS } from '../../../core/operators/formula/lower.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { type LiteralRecord } from '../../../core/operators/record.js';
 import { importImage, recolourImage } from '../../../session/images.js';
@@ -12,7 +13,10 @@ import {} from '../../ui/colour.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState } from '../context.js';
+import type { Word, Wrong } from './FormulaField.js';
 import { RampLines } from './RampLines.js';
+
+const FormulaField = lazy(() => import('./FormulaField.js'));
 
 interface Props {
   readonly effect: Effect;
@@ -32,99 +36,113 @@ function Line({ label, title, children }: { label: string; title?: string; child
   );
 }
 
-/** Typed text that is taken over when it can be read; until then what is wrong with it stands under it. */
-function Written({
-  label,
-  shown,
-  onWrite,
-}: {
-  label: string;
-  shown: string;
-  /** @returns what is wrong, and at which character; null when it was taken over */
-  onWrite: (text: string) => { message: string; at: number } | null;
-}) {
+/** Typed text, taken over at its end. */
+function Written({ label, shown, onWrite }: { label: string; shown: string; onWrite: (text: string) => void }) {
   const [typed, setTyped] = useState<string | null>(null);
-  const [wrong, setWrong] = useState<{ message: string; at: number } | null>(null);
-  const field = useRef<HTMLInputElement>(null);
   const commit = () => {
-    if (typed === null) return;
-    const problem = onWrite(typed);
-    setWrong(problem);
-    if (problem) {
-      // The cursor goes to the character that is meant.
-      field.current?.setSelectionRange(problem.at, Math.min(problem.at + 1, typed.length));
-      return;
-    }
+    if (typed !== null && typed !== shown) onWrite(typed);
     setTyped(null);
   };
   return (
-    <>
-      <input
-        ref={field}
-        className={`field num w-full px-1.5 ${wrong ? 'border-fault' : ''}`}
-        aria-label={label}
-        aria-invalid={wrong !== null}
-        spellCheck={false}
-        maxLength={2000}
-        value={typed ?? shown}
-        onChange={(e) => {
-          setTyped(e.target.value);
-          setWrong(null);
-        }}
-        onBlur={() => {
-          if (!wrong) commit();
-        }}
-        onKeyDown={(e) => {
-          e.stopPropagation();
-          if (e.key === 'Enter') commit();
-          if (e.key === 'Escape') {
-            setTyped(null);
-            setWrong(null);
-          }
-        }}
-      />
-      {wrong && (
-        <span
-          role="alert"
-          className="absolute top-[3px] right-3 left-[86px] z-10 truncate bg-panel text-[12px] leading-[18px] text-fault"
-          title={wrong.message}
-        >
-          Character {wrong.at + 1}: {wrong.message}
-        </span>
-      )}
-    </>
-  );
-}
-
-function TextLine({ effect, strand, name, record }: Props) {
-  const session = useBench();
-  const given = strand.inputs?.[name];
-  const plain = given && !isLink(given) && isWritten(given.value) ? given.value.text : String(record.default ?? '');
-  const isFormula = operatorOf(strand.op).literals.formula !== undefined;
-  const field = (
-    <Written
-      label={`${strand.name} ${name}`}
-      shown={isFormula ? shownFormula(effect, strand) : plain}
-      onWrite={(text) => {
-        if (!isFormula) {
-          session.documents.edit(`Change ${strand.name}`, (draft) =>
-            setInput(draft, { id: strand.id, name, input: { value: { text } } }),
-          );
-          return null;
-        }
-        if (text === shownFormula(effect, strand)) return null;
-        const read = readFormula(effect, strand, text);
-        if (!read.ok) return read;
-        session.documents.edit(`Change ${strand.name}`, (draft) => writeFormula(draft, { id: strand.id, inputs: read.inputs }));
-        return null;
+    <input
+      className="field num w-full px-1.5"
+      aria-label={label}
+      spellCheck={false}
+      maxLength={2000}
+      value={typed ?? shown}
+      onChange={(e) => setTyped(e.target.value)}
+      onBlur={commit}
+      onKeyDown={(e) => {
+        e.stopPropagation();
+        if (e.key === 'Enter') commit();
+        if (e.key === 'Escape') setTyped(null);
       }}
     />
   );
-  // A formula is its row's whole business: it has the line to itself.
-  if (isFormula) return <div className="flex h-[25px] w-[242px] items-center">{field}</div>;
+}
+
+function WrongText({ wrong: { message, at } }: { wrong: Wrong }) {
+  return (
+    <span
+      role="alert"
+      className="absolute top-[3px] right-3 left-[86px] z-10 truncate bg-panel text-[12px] leading-[18px] text-fault"
+      title={message}
+    >
+      Character {at + 1}: {message}
+    </span>
+  );
+}
+
+/** What a formula may call on: the strands above, numbers of its own, functions. */
+function wordsOf(effect: Effect, strand: Strand): Word[] {
+  return [
+    ...[...wordsAbove(effect, strand.id)].map(([word, s]): Word => ({ word, kind: 'strand', about: operatorOf(s.op).label })),
+    ...Object.entries(FORMULA_FUNCTIONS).map(
+      ([
+        word,
+        {
+          takes: [least, most],
+        },
+      ]): Word => ({
+        word,
+        kind: 'function',
+        about: `of ${least === most ? least : `${least} to ${most}`}`,
+      }),
+    ),
+    { word: 'pi', kind: 'number', about: '3.14159…' },
+  ];
+}
+
+/** A formula is its row's whole business: it has the line to itself. */
+function FormulaLine({ effect, strand, name }: Props) {
+  const session = useBench();
+  const [wrong, setWrong] = useState<Wrong | null>(null);
+  const shown = shownFormula(effect, strand);
+  const read = (text: string) => readFormula(session.store.getState().effect, strand, text);
+  return (
+    <div className="flex h-[25px] w-[242px] items-center">
+      <Suspense fallback={<span className="field num w-full truncate px-1.5">{shown}</span>}>
+        <FormulaField
+          label={`${strand.name} ${name}`}
+          shown={shown}
+          words={() => wordsOf(session.store.getState().effect, strand)}
+          check={(text) => {
+            const result = read(text);
+            return result.ok ? null : result;
+          }}
+          onWrite={(text) => {
+            const result = read(text);
+            if (!result.ok) return result;
+            session.documents.edit(`Change ${strand.name}`, (draft) =>
+              writeFormula(draft, { id: strand.id, inputs: result.inputs }),
+            );
+            return null;
+          }}
+          onWrong={setWrong}
+        />
+      </Suspense>
+      {wrong && <WrongText wrong={wrong} />}
+    </div>
+  );
+}
+
+function TextLine(props: Props) {
+  const session = useBench();
+  const { strand, name, record } = props;
+  if (operatorOf(strand.op).literals.formula !== undefined) return <FormulaLine {...props} />;
+  const given = strand.inputs?.[name];
+  const plain = given && !isLink(given) && isWritten(given.value) ? given.value.text : String(record.default ?? '');
   return (
     <Line label={name} title={record.note}>
-      {field}
+      <Written
+        label={`${strand.name} ${name}`}
+        shown={plain}
+        onWrite={(text) =>
+          session.documents.edit(`Change ${strand.name}`, (draft) =>
+            setInput(draft, { id: strand.id, name, input: { value: { text } } }),
+          )
+        }
+      />
     </Line>
   );
 }

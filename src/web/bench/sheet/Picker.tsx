@@ -1,4 +1,5 @@
 /** Adding a strand: a few letters and Enter. */
+import { Command } from 'cmdk';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { OPERATORS } from '../../../core/operators/catalogue.js';
 import type { OperatorRecord } from '../../../core/operators/record.js';
@@ -60,88 +61,88 @@ function Marked({ text, typed }: { text: string; typed: string }) {
 
 export function Picker({ y, onAdd, onClose }: Props) {
   const [typed, setTyped] = useState('');
-  const [at, setAt] = useState(0);
   const found = useMemo(() => findOperators(typed), [typed]);
-  const list = useRef<HTMLUListElement>(null);
-  useEffect(() => setAt(0), [typed]);
-  useEffect(() => {
-    list.current?.children[at]?.scrollIntoView({ block: 'nearest' });
-  }, [at]);
+  const [chosen, setChosen] = useState(found[0]?.id ?? '');
+  useEffect(() => setChosen(found[0]?.id ?? ''), [found]);
   const onKeyDown = (event: KeyboardEvent) => {
     event.stopPropagation();
     if (event.key === 'Escape') onClose();
-    else if (event.key === 'ArrowDown') setAt((k) => Math.min(found.length - 1, k + 1));
-    else if (event.key === 'ArrowUp') setAt((k) => Math.max(0, k - 1));
-    else if (event.key === 'Enter' || event.key === 'Tab') {
-      const op = found[at];
-      if (op) onAdd(op.id, event.key === 'Tab' ? 'inputs' : event.shiftKey ? 'splice' : 'row');
-    } else return;
+    else if (event.key === 'Tab' && chosen) onAdd(chosen, 'inputs');
+    else if (event.key === 'Enter' && event.shiftKey && chosen) onAdd(chosen, 'splice');
+    else return;
     event.preventDefault();
   };
   return (
     <>
       <span className="absolute left-11 h-px w-28 bg-ink" style={{ top: y }} aria-hidden />
-      <div
+      <Command
         className="absolute left-[156px] z-20 flex max-h-[302px] w-[292px] flex-col rounded-md border border-edge bg-panel p-2"
         style={{ top: y + 1 }}
         role="dialog"
         aria-label="Add a strand"
+        label="Operation to add"
+        // Found and put in order by the operators' own words.
+        shouldFilter={false}
+        value={chosen}
+        onValueChange={setChosen}
+        onKeyDown={onKeyDown}
+        vimBindings={false}
       >
         <label className="flex h-7 shrink-0 items-center rounded-sm border-2 border-wisp bg-base px-2">
           <span className="num mr-0.5 text-muted">/</span>
-          <input
+          <Command.Input
             autoFocus
             className="num min-w-0 grow bg-transparent text-[12px] outline-none"
-            aria-label="Operation to add"
-            role="combobox"
-            aria-expanded="true"
-            aria-controls="picker-list"
-            aria-activedescendant={found[at] ? `picker-${found[at].id}` : undefined}
-            spellCheck={false}
             value={typed}
-            onChange={(e) => setTyped(e.currentTarget.value.replace(/^\//, ''))}
-            onKeyDown={onKeyDown}
+            onValueChange={(text) => setTyped(text.replace(/^\//, ''))}
             onBlur={(e) => {
               if (!e.currentTarget.closest('[role="dialog"]')?.contains(e.relatedTarget as Node)) onClose();
             }}
           />
           <span className="ml-2 shrink-0 text-[12px] text-muted">{found.length} found</span>
         </label>
-        <ul ref={list} id="picker-list" role="listbox" aria-label="Operations" className="scroll my-1 grow overflow-y-auto">
-          {found.map((o, k) => (
-            <li
+        <Command.List label="Operations" className="scroll my-1 grow overflow-y-auto">
+          {found.map((o) => (
+            <Command.Item
               key={o.id}
-              id={`picker-${o.id}`}
-              role="option"
-              aria-selected={k === at}
-              className={`flex h-[37px] items-center gap-2.5 rounded-sm px-1.5 ${k === at ? 'bg-raised shadow-[inset_0_0_0_1px_var(--color-edge)]' : ''}`}
+              value={o.id}
+              className="flex h-[37px] items-center gap-2.5 rounded-sm px-1.5 data-[selected=true]:bg-raised data-[selected=true]:shadow-[inset_0_0_0_1px_var(--color-edge)]"
               onPointerDown={(e) => {
+                // Nothing takes the focus from what is typed.
                 e.preventDefault();
                 onAdd(o.id, e.shiftKey ? 'splice' : 'row');
               }}
-              onPointerMove={() => setAt(k)}
+              onSelect={() => onAdd(o.id, 'row')}
             >
-              <Preview op={o.id} />
-              <span className="min-w-0 grow">
-                <span className="flex items-baseline justify-between gap-2 leading-[17px]">
-                  <span className="font-medium">
-                    <Marked text={o.label} typed={typed} />
-                  </span>
-                  <span className="shrink-0 text-[12px] text-muted">{o.family}</span>
-                </span>
-                <span className="block truncate text-[12px] leading-[15px] text-muted" title={o.summary}>
-                  {o.summary}
-                </span>
-              </span>
-            </li>
+              <Found operator={o} typed={typed} />
+            </Command.Item>
           ))}
-          {found.length === 0 && <li className="px-2 py-3 text-muted">Nothing is called “{typed}”.</li>}
-        </ul>
+          <Command.Empty className="px-2 py-3 text-muted">Nothing is called “{typed}”.</Command.Empty>
+        </Command.List>
         <div className="flex h-[22px] shrink-0 items-center gap-1 border-t border-line pt-1.5 text-[12px] text-muted">
           <kbd>Enter</kbd> add <kbd className="ml-1 whitespace-nowrap">Shift Enter</kbd> splice <kbd className="ml-1">Tab</kbd>{' '}
           inputs
         </div>
-      </div>
+      </Command>
+    </>
+  );
+}
+
+function Found({ operator: { id, label, family, summary }, typed }: { operator: OperatorRecord; typed: string }) {
+  return (
+    <>
+      <Preview op={id} />
+      <span className="min-w-0 grow">
+        <span className="flex items-baseline justify-between gap-2 leading-[17px]">
+          <span className="font-medium">
+            <Marked text={label} typed={typed} />
+          </span>
+          <span className="shrink-0 text-[12px] text-muted">{family}</span>
+        </span>
+        <span className="block truncate text-[12px] leading-[15px] text-muted" title={summary}>
+          {summary}
+        </span>
+      </span>
     </>
   );
 }

@@ -1,14 +1,15 @@
 /** The sheet: strands in order, their threads in the margin, the surface at its foot. A treegrid to the keyboard. */
 import { DndContext } from '@dnd-kit/core';
 import { CircleAlert, Plus } from 'lucide-react';
-import { useEffect, useMemo, useRef, useState } from 'react';
+import { useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { addUnderChosen, choose } from '../../../session/actions.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
 import { useRowDrag } from './drag.js';
-import { useRowFocus } from './focus.js';
+import { useRowFocus, type FocusRow } from './focus.js';
 import { onRowKey } from './keys.js';
 import { KeysHelp } from './KeysHelp.js';
+import type { Layout } from './layout.js';
 import { allowLetters, lettersAllowed } from './letters.js';
 import { Picker, type AddHow } from './Picker.js';
 import { useChips, useLayout, useSeenRows } from './rows.js';
@@ -104,24 +105,11 @@ function useRowActions(now: RowActions): RowActions {
   );
 }
 
-function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (on: boolean) => void; letters: boolean }) {
+/** What the rows do, and what only rows know: which menu is open, which name is being typed. */
+function useRows(layout: Layout, focusRow: FocusRow, picking: (on: boolean) => void, letters: boolean, focusSheet: () => void) {
   const session = useBench();
-  const effect = useBenchState((s) => s.effect);
-  const chosen = useBenchState((s) => s.chosen);
-  const opened = useBenchState((s) => s.opened);
-  const readings = useBenchState((s) => s.readings);
-  const problems = useBenchState((s) => s.problems);
-  const chipsFor = useChips(effect, useShowing());
-  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const [renaming, setRenaming] = useState<string | null>(null);
   const [menu, setMenu] = useState<{ id: string; what: RowMenu } | null>(null);
-  const scroller = useRef<HTMLDivElement>(null);
-  const { troubled, layout, threads, lines, kin, faulty } = useLayout({ effect, problems, opened, folded, chosen });
-  const seen = useSeenRows(layout, lines, chosen, scroller);
-  const focusRow = useRowFocus(scroller, layout, opened);
-  const { line, handlers } = useRowDrag(layout, focusRow);
-  const strands = strandsOf(effect);
-
   const setOpened = (id: string, on: boolean) =>
     session.store.setState((s) => {
       const next = new Set(s.opened);
@@ -129,11 +117,11 @@ function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (o
       else next.delete(id);
       return { opened: next };
     });
-  const add = (op: string, how: AddHow) => {
-    onPicking(false);
-    const id = addUnderChosen(session, op, how === 'splice');
-    if (how === 'inputs') setOpened(id, true);
-    focusRow(id, how === 'inputs');
+  const hands = {
+    ...{ session, focusRow, focusSheet, setOpened, rename: setRenaming },
+    reachable: layout.items.flatMap((i) => (i.type === 'strand' ? [i.strand.id] : [])),
+    menu: (id: string, what: RowMenu) => setMenu({ id, what }),
+    pick: () => picking(true),
   };
   const actions = useRowActions({
     menu: (id, what) => setMenu(what === null ? null : { id, what }),
@@ -141,38 +129,57 @@ function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (o
       setRenaming(on ? id : null);
       if (!on) focusRow(id);
     },
-    key: (event, id) =>
-      onRowKey(
-        {
-          ...{ session, focusRow, setOpened },
-          reachable: layout.items.flatMap((i) => (i.type === 'strand' ? [i.strand.id] : [])),
-          focusSheet: () => scroller.current?.focus(),
-          rename: setRenaming,
-          menu: (of, what) => setMenu({ id: of, what }),
-          pick: () => onPicking(true),
-        },
-        id,
-        event,
-        letters,
-      ),
+    key: (event, id) => onRowKey(hands, id, event, letters),
     addUnder: (id) => {
       choose(session, id);
-      onPicking(true);
+      picking(true);
     },
   });
-  const toggle = (first: string) =>
-    setFolded((f) => (f.has(first) ? new Set([...f].filter((x) => x !== first)) : new Set([...f, first])));
+  const add = (op: string, how: AddHow) => {
+    picking(false);
+    const id = addUnderChosen(session, op, how === 'splice');
+    if (how === 'inputs') setOpened(id, true);
+    focusRow(id, how === 'inputs');
+  };
+  return { renaming, menu, actions, add };
+}
 
-  const last = layout.items[layout.items.length - 1];
-  const under = layout.items.find((i) => i.type === 'strand' && i.strand.id === chosen) ?? last;
-  const pickerY = Math.max(4, under ? under.y + under.height : 4);
+/** Where the picker stands: under the chosen row, scrolled to where all of it is seen. */
+function usePickerPlace(
+  { items }: Layout,
+  chosen: string | null,
+  picking: boolean,
+  scroller: RefObject<HTMLElement | null>,
+): number {
+  const under = items.find((i) => i.type === 'strand' && i.strand.id === chosen) ?? items[items.length - 1];
+  const y = Math.max(4, under ? under.y + under.height : 4);
   useEffect(() => {
     if (!picking) return;
     const box = scroller.current!;
-    if (pickerY + PICKER > box.scrollTop + box.clientHeight) box.scrollTop = pickerY + PICKER - box.clientHeight;
-  }, [picking, pickerY]);
-  const reachable = chosen ?? strands[0]?.id ?? null;
+    if (y + PICKER > box.scrollTop + box.clientHeight) box.scrollTop = y + PICKER - box.clientHeight;
+  }, [picking, y, scroller]);
+  return y;
+}
 
+function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (on: boolean) => void; letters: boolean }) {
+  const effect = useBenchState((s) => s.effect);
+  const chosen = useBenchState((s) => s.chosen);
+  const opened = useBenchState((s) => s.opened);
+  const readings = useBenchState((s) => s.readings);
+  const problems = useBenchState((s) => s.problems);
+  const chipsFor = useChips(effect, useShowing());
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const scroller = useRef<HTMLDivElement>(null);
+  const { troubled, layout, threads, lines, kin, faulty } = useLayout({ effect, problems, opened, folded, chosen });
+  const seen = useSeenRows(layout, lines, chosen, scroller);
+  const focusRow = useRowFocus(scroller, layout, opened);
+  const { line, handlers } = useRowDrag(layout, focusRow);
+  const { renaming, menu, actions, add } = useRows(layout, focusRow, onPicking, letters, () => scroller.current?.focus());
+  const pickerY = usePickerPlace(layout, chosen, picking, scroller);
+  const strands = strandsOf(effect);
+  const reachable = chosen ?? strands[0]?.id ?? null;
+  const toggle = (first: string) =>
+    setFolded((f) => (f.has(first) ? new Set([...f].filter((x) => x !== first)) : new Set([...f, first])));
   return (
     <div ref={scroller} className="scroll relative grow overflow-x-hidden overflow-y-auto" tabIndex={-1}>
       <DndContext {...handlers} accessibility={{ container: document.body }}>

@@ -116,99 +116,21 @@ const finishFor = (alphaMode: Finish['alphaMode']): Partial<Finish> => {
   return { alphaMode, castsShadow: solid, writesDepth: solid };
 };
 
+const TAG = 'chip min-h-6 bg-raised px-2 text-muted hover:border-edge';
+
 export function Surface() {
-  const session = useBench();
   const outputs = useBenchState((s) => s.effect.outputs);
   const kind = useBenchState((s) => s.effect.kind);
-  const finish = useBenchState((s) => s.effect.finish);
   const [all, setAll] = useState(false);
   const names = OUTPUTS[kind];
   const ordered = [...names.filter((n) => outputs[n]), ...names.filter((n) => !outputs[n])];
   const shown = all ? ordered : ordered.slice(0, Math.max(3, names.filter((n) => outputs[n]).length));
   const rest = ordered.length - shown.length;
-  const set = (label: string, change: Partial<Finish>, mergeKey: string | null = null) =>
-    session.documents.edit(label, (draft) => setFinish(draft, change), mergeKey && `finish ${mergeKey}`);
-  const tag = 'chip min-h-6 bg-raised px-2 text-muted hover:border-edge';
   return (
     <section aria-label="Surface" className="shrink-0 border-t border-line pb-1.5">
       <div className="flex h-9 items-center justify-between pr-3 pl-11">
         <h2 className="head text-[14px] leading-5">Surface</h2>
-        <span className="flex gap-1.5">
-          <Select
-            label="Finish"
-            bare
-            className={tag}
-            value={finish.alphaMode}
-            choices={MODES}
-            onChoose={(v) => set('Finish', finishFor(v as Finish['alphaMode']))}
-          />
-          <Select
-            label="Lighting"
-            bare
-            className={tag}
-            value={finish.lighting}
-            choices={[
-              { id: 'lit', name: 'lit' },
-              { id: 'unlit', name: 'unlit' },
-            ]}
-            onChoose={(v) => set('Lit or unlit', { lighting: v as Finish['lighting'] })}
-          />
-          <Select
-            label="Sides"
-            bare
-            className={tag}
-            value={finish.sides}
-            choices={(['front', 'back', 'both'] as const).map((id) => ({ id, name: SIDE_NAMES[id] }))}
-            onChoose={(v) => set('Sides', { sides: v as Finish['sides'] })}
-          />
-          <button
-            className={tag}
-            aria-pressed={finish.castsShadow}
-            onClick={() => set('Shadow', { castsShadow: !finish.castsShadow })}
-          >
-            {finish.castsShadow ? 'casts shadow' : 'no shadow'}
-          </button>
-          <Popover.Root>
-            <Popover.Trigger asChild>
-              <button className={`${tag} px-1`} aria-label="More of the finish" title="Threshold of a mask, depth, draw order">
-                <Ellipsis size={14} strokeWidth={1.5} aria-hidden />
-              </button>
-            </Popover.Trigger>
-            <Popover.Portal>
-              <Popover.Content className="menu w-[292px] p-4" side="top" align="end" sideOffset={6} collisionPadding={12}>
-                <h3 className="head mb-1 text-[14px] leading-5">Finish</h3>
-                {finish.alphaMode === 'mask' && (
-                  <SettingRow
-                    label="Mask threshold"
-                    value={finish.alphaCutoff}
-                    soft={[0, 1]}
-                    hard={[0, 1]}
-                    step={0.01}
-                    onChange={(v) => set('Mask threshold', { alphaCutoff: v }, 'cutoff')}
-                    onDone={() => session.documents.endGesture()}
-                  />
-                )}
-                <SwitchRow
-                  label="Hides what is drawn behind it later"
-                  on={finish.writesDepth}
-                  onChange={(on) => set('Write depth', { writesDepth: on })}
-                />
-                <SettingRow
-                  label="Draw order"
-                  value={finish.order}
-                  soft={[-4, 4]}
-                  hard={[-1000, 1000]}
-                  step={1}
-                  onChange={(v) => set('Draw order', { order: Math.round(v) }, 'order')}
-                  onDone={() => session.documents.endGesture()}
-                />
-                <p className="mt-1 text-[12px] leading-4 text-muted">
-                  See-through surfaces are drawn from the farthest to the nearest; a higher order goes after all lower ones.
-                </p>
-              </Popover.Content>
-            </Popover.Portal>
-          </Popover.Root>
-        </span>
+        <FinishTags />
       </div>
       <div className="grid grid-cols-2 pl-11">
         {shown.map((name) => (
@@ -221,5 +143,104 @@ export function Surface() {
         )}
       </div>
     </section>
+  );
+}
+
+/** Changes the finish. @param mergeKey joins the steps of one drag */
+function useFinish() {
+  const { documents } = useBench();
+  const finish = useBenchState((s) => s.effect.finish);
+  const set = (label: string, change: Partial<Finish>, mergeKey: string | null = null) =>
+    documents.edit(label, (draft) => setFinish(draft, change), mergeKey && `finish ${mergeKey}`);
+  return { finish, set, done: () => documents.endGesture() };
+}
+
+/** How the surface is drawn. */
+function FinishTags() {
+  const { finish, set } = useFinish();
+  return (
+    <span className="flex gap-1.5">
+      <Select
+        label="Finish"
+        bare
+        className={TAG}
+        value={finish.alphaMode}
+        choices={MODES}
+        onChoose={(v) => set('Finish', finishFor(v as Finish['alphaMode']))}
+      />
+      <Select
+        label="Lighting"
+        bare
+        className={TAG}
+        value={finish.lighting}
+        choices={[
+          { id: 'lit', name: 'lit' },
+          { id: 'unlit', name: 'unlit' },
+        ]}
+        onChoose={(v) => set('Lit or unlit', { lighting: v as Finish['lighting'] })}
+      />
+      <Select
+        label="Sides"
+        bare
+        className={TAG}
+        value={finish.sides}
+        choices={(['front', 'back', 'both'] as const).map((id) => ({ id, name: SIDE_NAMES[id] }))}
+        onChoose={(v) => set('Sides', { sides: v as Finish['sides'] })}
+      />
+      <button
+        className={TAG}
+        aria-pressed={finish.castsShadow}
+        onClick={() => set('Shadow', { castsShadow: !finish.castsShadow })}
+      >
+        {finish.castsShadow ? 'casts shadow' : 'no shadow'}
+      </button>
+      <MoreFinish />
+    </span>
+  );
+}
+
+function MoreFinish() {
+  const { finish, set, done } = useFinish();
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button className={`${TAG} px-1`} aria-label="More of the finish" title="Threshold of a mask, depth, draw order">
+          <Ellipsis size={14} strokeWidth={1.5} aria-hidden />
+        </button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content className="menu w-[292px] p-4" side="top" align="end" sideOffset={6} collisionPadding={12}>
+          <h3 className="head mb-1 text-[14px] leading-5">Finish</h3>
+          {finish.alphaMode === 'mask' && (
+            <SettingRow
+              label="Mask threshold"
+              value={finish.alphaCutoff}
+              soft={[0, 1]}
+              hard={[0, 1]}
+              step={0.01}
+              onChange={(v) => set('Mask threshold', { alphaCutoff: v }, 'cutoff')}
+              onDone={done}
+            />
+          )}
+          <SwitchRow
+            label="Hides what is drawn behind it later"
+            on={finish.writesDepth}
+            onChange={(on) => set('Write depth', { writesDepth: on })}
+          />
+          <SettingRow
+            label="Draw order"
+            value={finish.order}
+            soft={[-4, 4]}
+            hard={[-1000, 1000]}
+            step={1}
+            onChange={(v) => set('Draw order', { order: Math.round(v) }, 'order')}
+            onDone={done}
+          />
+          <p className="mt-1 text-[12px] leading-4 text-muted">
+            See-through surfaces are drawn from the farthest to the nearest; a higher order goes after all lower ones.
+          </p>
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
   );
 }

@@ -1,6 +1,7 @@
 /** What is drawn over the picture: pins with their numbers, and handles that move props and the key light. */
 import { Lightbulb, Move } from 'lucide-react';
-import { useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
+import type { Stage } from '../../../core/scene/stage.js';
 import { deletePin, pinsOf } from '../../../core/scene/pins.js';
 import { placeLight, placeProp, type Vec3 } from '../../../core/scene/edits.js';
 import { showNumber } from '../../ui/arithmetic.js';
@@ -96,39 +97,57 @@ export function Pins() {
 /** Metres that an arrow key moves a thing. */
 const NUDGE = 0.05;
 
+/** How far the arrow keys move a thing, along which axis. */
+const WAYS: Readonly<Record<string, Vec3>> = {
+  ArrowLeft: [-1, 0, 0],
+  ArrowRight: [1, 0, 0],
+  ArrowUp: [0, 1, 0],
+  ArrowDown: [0, -1, 0],
+  PageUp: [0, 0, -1],
+  PageDown: [0, 0, 1],
+};
+
+/** What is moved: a prop by its id, a light by `light` and its. */
+function placeOf({ props, lights }: Stage, id: string): Vec3 | null {
+  const thing = id.startsWith('light ') ? lights.find((l) => `light ${l.id}` === id) : props.find((p) => p.id === id);
+  return thing?.place ?? null;
+}
+
 export function Handles() {
   const session = useBench();
   const stage = useBenchState((s) => s.stage);
   const box = useRef<HTMLDivElement>(null);
-  const held = useRef<{ id: string; x: number; y: number; from: Vec3 } | null>(null);
   const props = stage.props.filter((p) => p.visible && !p.locked);
   const key = stage.lights.find((l) => l.kind === 'key');
-  const placeOf = (id: string): Vec3 | null => {
-    const now = session.store.getState().stage;
-    return (
-      (id.startsWith('light ')
-        ? now.lights.find((l) => `light ${l.id}` === id)?.place
-        : now.props.find((p) => p.id === id)?.place) ?? null
-    );
-  };
-
   useEffect(() => {
     const show = () => {
       const { view } = session.frames;
       if (view && box.current)
         place(
           box.current,
-          (mark) => placeOf(mark.dataset.at!),
+          (mark) => placeOf(session.store.getState().stage, mark.dataset.at!),
           (p) => view.pointing.project(p),
           true,
         );
     };
     show();
     return session.frames.onDrawn(show);
-    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [session, stage]);
+  return (
+    <div ref={box} className="pointer-events-none absolute inset-0 overflow-hidden">
+      {props.map((p) => (
+        <Handle key={p.id} id={p.id} name={p.name} icon={<Move size={14} strokeWidth={1.5} aria-hidden />} />
+      ))}
+      {key && <Handle id={`light ${key.id}`} name={key.name} icon={<Lightbulb size={14} strokeWidth={1.5} aria-hidden />} />}
+    </div>
+  );
+}
 
-  const move = (id: string, name: string, to: Vec3) => {
+function Handle({ id, name, icon }: { id: string; name: string; icon: ReactNode }) {
+  const session = useBench();
+  const held = useRef<{ x: number; y: number; from: Vec3 } | null>(null);
+  const from = () => placeOf(session.store.getState().stage, id);
+  const move = (to: Vec3) => {
     const rounded = to.map((v) => Math.round(v * 1000) / 1000) as Vec3;
     session.documents.editStage(
       `Move ${name}`,
@@ -137,59 +156,48 @@ export function Handles() {
       `move ${id}`,
     );
   };
-  const onKeyDown = (event: KeyboardEvent, id: string, name: string) => {
-    const way = {
-      ArrowLeft: [-1, 0, 0],
-      ArrowRight: [1, 0, 0],
-      ArrowUp: [0, 1, 0],
-      ArrowDown: [0, -1, 0],
-      PageUp: [0, 0, -1],
-      PageDown: [0, 0, 1],
-    }[event.key];
-    const from = placeOf(id);
-    if (!way || !from) return;
+  const onKeyDown = (event: KeyboardEvent) => {
+    const way = Object.hasOwn(WAYS, event.key) ? WAYS[event.key] : undefined;
+    const at = from();
+    if (!way || !at) return;
     event.preventDefault();
     event.stopPropagation();
-    move(id, name, from.map((v, k) => v + way[k]! * NUDGE) as Vec3);
+    move(at.map((v, k) => v + way[k]! * NUDGE) as Vec3);
+  };
+  const onPointerMove = (event: PointerEvent<HTMLButtonElement>) => {
+    const { view } = session.frames;
+    const { current } = held;
+    const box = event.currentTarget.parentElement!.parentElement!;
+    if (!current || !view) return;
+    const dx = (event.clientX - current.x) / box.clientWidth;
+    const dy = (event.clientY - current.y) / box.clientHeight;
+    move(view.pointing.slide(current.from, dx, dy));
   };
   const letGo = () => {
     held.current = null;
     session.documents.endGesture();
   };
-  const handle = (id: string, name: string, light: boolean) => (
-    <div key={id} data-at={id} hidden className="absolute top-0 left-0 w-0">
+  return (
+    <div data-at={id} hidden className="absolute top-0 left-0 w-0">
       <button
         data-handle={id}
         aria-label={`Move ${name}`}
         title={`Drag ${name}. Arrow keys move it too; Page Up and Page Down move it away and nearer`}
         className="stage-chip pointer-events-auto absolute -top-[13px] -left-[13px] h-[26px] w-[26px] touch-none justify-center px-0"
-        onKeyDown={(e) => onKeyDown(e, id, name)}
+        onKeyDown={onKeyDown}
         onKeyUp={() => session.documents.endGesture()}
-        onPointerDown={(e: PointerEvent<HTMLButtonElement>) => {
-          const from = placeOf(id);
-          if (e.button !== 0 || !from) return;
+        onPointerDown={(e) => {
+          const at = from();
+          if (e.button !== 0 || !at) return;
           e.currentTarget.setPointerCapture(e.pointerId);
-          held.current = { id, x: e.clientX, y: e.clientY, from };
+          held.current = { x: e.clientX, y: e.clientY, from: at };
         }}
-        onPointerMove={(e) => {
-          const { current } = held;
-          const { view } = session.frames;
-          if (!current || current.id !== id || !view || !box.current) return;
-          const dx = (e.clientX - current.x) / box.current.clientWidth;
-          const dy = (e.clientY - current.y) / box.current.clientHeight;
-          move(id, name, view.pointing.slide(current.from, dx, dy));
-        }}
+        onPointerMove={onPointerMove}
         onPointerUp={letGo}
         onPointerCancel={letGo}
       >
-        {light ? <Lightbulb size={14} strokeWidth={1.5} aria-hidden /> : <Move size={14} strokeWidth={1.5} aria-hidden />}
+        {icon}
       </button>
-    </div>
-  );
-  return (
-    <div ref={box} className="pointer-events-none absolute inset-0 overflow-hidden">
-      {props.map((p) => handle(p.id, p.name, false))}
-      {key && handle(`light ${key.id}`, key.name, true)}
     </div>
   );
 }

@@ -1,5 +1,6 @@
 /** What is peeked at, in words and numbers: its name on a chip, its range now, and how much lies outside 0 to 1. */
 import { Lock, X } from 'lucide-react';
+import { RadioGroup } from 'radix-ui';
 import type { PeekMode } from '../../../core/analysis/peek.js';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { outputRecord, type OutputName } from '../../../core/effect/outputs.js';
@@ -88,20 +89,24 @@ export function PeekLegend() {
           <span className="num mr-1 text-[10.5px]">{stats ? percent(stats.above) : '–'}</span> above 1
         </span>
       </div>
-      <div role="radiogroup" aria-label="Shown as" className="mt-1 flex items-center gap-1 text-[11px] text-muted">
+      <RadioGroup.Root
+        aria-label="Shown as"
+        className="mt-1 flex items-center gap-1 text-[11px] text-muted"
+        orientation="horizontal"
+        value={mode}
+        onValueChange={(m) => session.frames.showPeek(m as PeekMode)}
+      >
         <span className="mr-1">Shown as</span>
         {(Object.keys(MODE_WORDS) as PeekMode[]).map((m) => (
-          <button
+          <RadioGroup.Item
             key={m}
-            role="radio"
-            aria-checked={m === mode}
-            className={`h-6 rounded-sm border px-1.5 ${m === mode ? 'border-edge text-text' : 'border-transparent hover:border-line'}`}
-            onClick={() => session.frames.showPeek(m)}
+            value={m}
+            className="h-6 rounded-sm border border-transparent px-1.5 hover:border-line data-[state=checked]:border-edge data-[state=checked]:text-text"
           >
             {MODE_WORDS[m]}
-          </button>
+          </RadioGroup.Item>
         ))}
-      </div>
+      </RadioGroup.Root>
     </div>
   );
 }

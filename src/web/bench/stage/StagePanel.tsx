@@ -33,43 +33,58 @@ function ColourRow({
 }
 
 export function StagePanel() {
-  const session = useBench();
+  return (
+    <div onKeyDown={(e) => e.stopPropagation()}>
+      <Whereabouts />
+      <KeyLight />
+      <AllAround />
+      <Floor />
+      <KeepView />
+    </div>
+  );
+}
+
+/** Changes the stage; the steps of one drag are one. */
+function useStage() {
+  const { documents } = useBench();
   const stage = useBenchState((s) => s.stage);
-  const viewpoint = useBenchState((s) => s.viewpoint);
+  return {
+    stage,
+    change: (label: string, recipe: (d: Stage) => void) => documents.editStage(label, recipe, `stage ${label}`),
+    done: () => documents.endGesture(),
+  };
+}
+
+/** On which stage the effect stands; one that others use is copied or shared, as is said. */
+function Whereabouts() {
+  const { store, documents } = useBench();
+  const { stage } = useStage();
   const stages = useStages();
   const [moving, setMoving] = useState(false);
   /** A stage that others use, until it is said whether it is shared with them. */
   const [wanted, setWanted] = useState<{ id: string; users: readonly string[] } | null>(null);
-  const done = () => session.documents.endGesture();
-  const change = (label: string, recipe: (d: Stage) => void) => session.documents.editStage(label, recipe, `stage ${label}`);
-  const key = stage.lights.find((l) => l.kind === 'key');
-  const view = stage.viewpoints.find((v) => v.id === viewpoint);
-  const elsewhere = (id: string) => {
-    if (id === stage.id || moving) return;
-    const users = (stages.data?.find((s) => s.id === id)?.usedBy ?? []).filter(
-      (name) => name !== session.store.getState().effect.name,
-    );
-    if (users.length > 0) setWanted({ id, users });
-    else void stand(id, false);
-  };
   const stand = async (id: string, copy: boolean) => {
     setMoving(true);
     setWanted(null);
-    await session.documents.standOn(id, copy).catch((error: Error) => session.store.setState({ notice: error.message }));
+    await documents.standOn(id, copy).catch((error: Error) => store.setState({ notice: error.message }));
     setMoving(false);
   };
+  const elsewhere = (id: string) => {
+    if (id === stage.id || moving) return;
+    const { name: own } = store.getState().effect;
+    const users = (stages.data?.find((s) => s.id === id)?.usedBy ?? []).filter((name) => name !== own);
+    if (users.length > 0) setWanted({ id, users });
+    else void stand(id, false);
+  };
+  const known = stages.data?.some((s) => s.id === stage.id);
   return (
-    <div onKeyDown={(e) => e.stopPropagation()}>
+    <>
       <div className="mb-2 flex items-center justify-between gap-2">
         <h2 className="head text-[14px] leading-5">Stage</h2>
         <Select
           label="Stage"
           value={stage.id}
-          choices={
-            stages.data?.some((s) => s.id === stage.id)
-              ? stages.data
-              : [{ id: stage.id, name: stage.name }, ...(stages.data ?? [])]
-          }
+          choices={known ? stages.data! : [{ id: stage.id, name: stage.name }, ...(stages.data ?? [])]}
           onChoose={elsewhere}
         />
       </div>
@@ -96,41 +111,57 @@ export function StagePanel() {
           </div>
         </div>
       )}
-      {key && (
-        <>
-          <SettingRow
-            label="Key light"
-            value={key.intensity}
-            unit="x"
-            soft={[0, 4]}
-            hard={[0, 1e6]}
-            onChange={(v) => change('Key light', (d) => void (d.lights.find((l) => l.id === key.id)!.intensity = v))}
-            onDone={done}
-          />
-          <ColourRow
-            label="Key light colour"
-            rgb={key.rgb}
-            onChange={(rgb) => change('Key light colour', (d) => void (d.lights.find((l) => l.id === key.id)!.rgb = rgb))}
-          />
-          <SwitchRow
-            label="Key light casts shadows"
-            on={key.shadow}
-            onChange={(on) => change('Shadows', (d) => void (d.lights.find((l) => l.id === key.id)!.shadow = on))}
-          />
-        </>
-      )}
+    </>
+  );
+}
+
+function KeyLight() {
+  const { stage, change, done } = useStage();
+  const key = stage.lights.find((l) => l.kind === 'key');
+  if (!key) return null;
+  const light = (d: Stage) => d.lights.find((l) => l.id === key.id)!;
+  return (
+    <>
+      <SettingRow
+        label="Key light"
+        value={key.intensity}
+        unit="x"
+        soft={[0, 4]}
+        hard={[0, 1e6]}
+        onChange={(v) => change('Key light', (d) => void (light(d).intensity = v))}
+        onDone={done}
+      />
+      <ColourRow
+        label="Key light colour"
+        rgb={key.rgb}
+        onChange={(rgb) => change('Key light colour', (d) => void (light(d).rgb = rgb))}
+      />
+      <SwitchRow
+        label="Key light casts shadows"
+        on={key.shadow}
+        onChange={(on) => change('Shadows', (d) => void (light(d).shadow = on))}
+      />
+    </>
+  );
+}
+
+function AllAround() {
+  const { stage, change, done } = useStage();
+  const { surroundings } = stage;
+  return (
+    <>
       <div className="flex h-8 items-center justify-between gap-2">
         <span>Light all around</span>
         <Select
           label="Light all around"
-          value={stage.surroundings.asset ?? ''}
+          value={surroundings.asset ?? ''}
           choices={[{ id: '', name: 'One colour' }, ...SURROUNDINGS]}
           onChoose={(id) => change('Surroundings', (d) => void (d.surroundings.asset = id === '' ? null : id))}
         />
       </div>
       <SettingRow
         label="Surroundings"
-        value={stage.surroundings.strength}
+        value={surroundings.strength}
         unit="x"
         soft={[0, 1]}
         hard={[0, 1000]}
@@ -138,17 +169,17 @@ export function StagePanel() {
         onChange={(v) => change('Surroundings', (d) => void (d.surroundings.strength = v))}
         onDone={done}
       />
-      {stage.surroundings.asset === null ? (
+      {surroundings.asset === null ? (
         <ColourRow
           label="Surroundings colour"
-          rgb={stage.surroundings.rgb}
+          rgb={surroundings.rgb}
           onChange={(rgb) => change('Surroundings colour', (d) => void (d.surroundings.rgb = rgb))}
         />
       ) : (
         <>
           <SettingRow
             label="Turned"
-            value={stage.surroundings.turn}
+            value={surroundings.turn}
             unit="°"
             soft={[-180, 180]}
             hard={[-1e6, 1e6]}
@@ -158,52 +189,64 @@ export function StagePanel() {
           />
           <SwitchRow
             label="Seen behind everything"
-            on={stage.surroundings.seen}
+            on={surroundings.seen}
             onChange={(on) => change('See the surroundings', (d) => void (d.surroundings.seen = on))}
           />
         </>
       )}
-      <SwitchRow label="Ground" on={stage.ground.on} onChange={(on) => change('Ground', (d) => void (d.ground.on = on))} />
-      {stage.ground.on && (
+    </>
+  );
+}
+
+/** What stands under and behind everything, and the light that effects throw on it. */
+function Floor() {
+  const { stage, change, done } = useStage();
+  const { ground, spill } = stage;
+  return (
+    <>
+      <SwitchRow label="Ground" on={ground.on} onChange={(on) => change('Ground', (d) => void (d.ground.on = on))} />
+      {ground.on && (
         <>
-          <SwitchRow
-            label="Wall behind"
-            on={stage.ground.wall}
-            onChange={(on) => change('Wall', (d) => void (d.ground.wall = on))}
-          />
+          <SwitchRow label="Wall behind" on={ground.wall} onChange={(on) => change('Wall', (d) => void (d.ground.wall = on))} />
           <ColourRow
             label="Ground colour"
-            rgb={stage.ground.rgb}
+            rgb={ground.rgb}
             onChange={(rgb) => change('Ground colour', (d) => void (d.ground.rgb = rgb))}
           />
         </>
       )}
       <SettingRow
         label="Spill"
-        value={stage.spill.on ? stage.spill.strength : 0}
+        value={spill.on ? spill.strength : 0}
         unit="x"
         soft={[0, 2]}
         hard={[0, 100]}
         onChange={(v) => change('Spill', (d) => void (d.spill = { on: v > 0, strength: v }))}
         onDone={done}
       />
-      {view && (
-        <div className="mt-1 flex h-8 items-center justify-between gap-3 border-t border-line pt-2">
-          <span className="truncate text-muted" title={`Viewpoint ${view.name}`}>
-            {view.name}
-          </span>
-          <button
-            className="button min-h-6"
-            onClick={() => {
-              const seen = session.frames.view?.looking.view;
-              if (seen)
-                session.documents.editStage(`Keep ${view.name}`, (d) => setViewpoint(d, { viewpoint: { ...view, ...seen } }));
-            }}
-          >
-            Keep what is seen
-          </button>
-        </div>
-      )}
+    </>
+  );
+}
+
+/** Keeps the view as it is now under the viewpoint's name. */
+function KeepView() {
+  const { frames, documents } = useBench();
+  const view = useBenchState((s) => s.stage.viewpoints.find((v) => v.id === s.viewpoint));
+  if (!view) return null;
+  return (
+    <div className="mt-1 flex h-8 items-center justify-between gap-3 border-t border-line pt-2">
+      <span className="truncate text-muted" title={`Viewpoint ${view.name}`}>
+        {view.name}
+      </span>
+      <button
+        className="button min-h-6"
+        onClick={() => {
+          const seen = frames.view?.looking.view;
+          if (seen) documents.editStage(`Keep ${view.name}`, (d) => setViewpoint(d, { viewpoint: { ...view, ...seen } }));
+        }}
+      >
+        Keep what is seen
+      </button>
     </div>
   );
 }

@@ -1,7 +1,8 @@
 /** The stage: the canvas, and a few chips on it. */
 import { Aperture, Box, Camera, Maximize, Move, Pin, Waves } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { useEffect, useRef, useState, type PointerEvent, type ReactNode } from 'react';
+import { useEffect, useRef, useState, type PointerEvent, type ReactNode, type RefObject } from 'react';
+import { useDropzone } from 'react-dropzone';
 import { MAX_PINS, freshPinId, setPin } from '../../../core/scene/pins.js';
 import { whoWears } from '../../../core/scene/wearing.js';
 import { importMesh } from '../../../session/imports.js';
@@ -49,67 +50,62 @@ function ChipPanel({
 const STILL_PX = 4;
 
 export function StageView() {
-  const session = useBench();
-  const holder = useRef<HTMLDivElement>(null);
-  const [failure, setFailure] = useState<string | null>(null);
-  const stageName = useBenchState((s) => s.stage.name);
-  const viewpoints = useBenchState((s) => s.stage.viewpoints);
-  const viewpoint = useBenchState((s) => s.viewpoint);
-  const optics = useBenchState((s) => s.stage.optics);
-  const raw = useBenchState((s) => s.raw);
-  const bare = useBenchState((s) => s.bare);
   const following = useBenchState((s) => s.following);
-  const prop = useBenchState((s) => s.stage.props.find((p) => p.id === s.prop)?.name ?? 'No prop');
-  const wearers = useBenchState((s) => whoWears(s.stage, s.effect).filter((w) => w.effect === s.effect.id).length);
+  const bare = useBenchState((s) => s.bare);
   const [pinning, setPinning] = useState(false);
   const [moving, setMoving] = useState(false);
-  const [busy, setBusy] = useState<string | null>(null);
-  const [over, setOver] = useState(false);
-  const pressed = useRef<{ x: number; y: number } | null>(null);
+  const holder = useRef<HTMLDivElement>(null);
+  const failure = useStageCanvas(holder);
+  const { busy, bring } = useMeshes();
+  const { getRootProps, isDragActive } = useDropzone({
+    noClick: true,
+    noKeyboard: true,
+    disabled: following,
+    multiple: false,
+    onDrop: (files) => files[0] && bring(files[0]),
+  });
+  const pointing = usePointing(holder, pinning, () => setPinning(false));
+  return (
+    <section
+      {...getRootProps({ role: undefined, tabIndex: undefined })}
+      ref={holder}
+      aria-label="Stage"
+      className={`relative min-h-0 min-w-0 overflow-hidden bg-base ${pinning ? 'cursor-crosshair' : ''}`}
+      {...pointing}
+    >
+      {isDragActive && (
+        <p className="pointer-events-none absolute inset-2 z-10 flex items-center justify-center rounded-md border border-edge bg-base/70">
+          Drop a mesh, a .glb file, to put it on the stage
+        </p>
+      )}
+      {busy !== null && (
+        <p role="status" className="stage-chip absolute bottom-12 left-3 z-10">
+          {busy}
+        </p>
+      )}
+      {failure && (
+        <p role="alert" className="absolute inset-0 m-auto h-fit w-fit max-w-[360px] text-center text-muted">
+          {failure}
+        </p>
+      )}
+      {!bare && (
+        <>
+          <Pins />
+          {moving && !following && <Handles />}
+          <WhatIsSeen onFile={bring} />
+          <HowItIsSeen />
+          <PeekLegend />
+          <Doing pinning={pinning} onPinning={setPinning} moving={moving} onMoving={setMoving} />
+        </>
+      )}
+    </section>
+  );
+}
 
-  const bring = (file: File) => {
-    setBusy(`Reading ${file.name}`);
-    importMesh(session, file, (share, triangles) =>
-      setBusy(`Reading ${file.name}: ${Math.round(100 * share)} % of ${triangles.toLocaleString('en')} triangles`),
-    ).then(
-      ({ triangles, seconds, hadNormals, hadUv }) => {
-        setBusy(null);
-        const lacks = [
-          ...(hadNormals ? [] : ['normals, which were made smooth']),
-          ...(hadUv ? [] : ['uv, which is 0 everywhere']),
-        ];
-        const took = seconds >= 1 ? `, read in ${seconds.toFixed(1)} s` : '';
-        const notice = `${file.name} has ${triangles.toLocaleString('en')} triangles${took}${lacks.length > 0 ? `, and no ${lacks.join(', and no ')}` : ''}.`;
-        session.store.setState({ notice });
-      },
-      (error: Error) => {
-        setBusy(null);
-        session.store.setState({ notice: error.message });
-      },
-    );
-  };
-
-  const point = (event: PointerEvent<HTMLElement>) => {
-    const from = pressed.current;
-    pressed.current = null;
-    if (!from || Math.hypot(event.clientX - from.x, event.clientY - from.y) > STILL_PX) return;
-    const box = holder.current!.getBoundingClientRect();
-    const hit = session.frames.view?.pointing.pick(
-      (event.clientX - box.left) / box.width,
-      (event.clientY - box.top) / box.height,
-    );
-    if (!hit) return;
-    const { effect, stage } = session.store.getState();
-    if (pinning) {
-      const id = freshPinId(stage);
-      setPinning(false);
-      if (id === null)
-        session.store.setState({ notice: `There are ${MAX_PINS} pins, as many as there may be. Take one away first.` });
-      else session.documents.editStage(`Pin ${id}`, (d) => setPin(d, { pin: { id, ...hit } }));
-    } else if (whoWears(stage, effect).some((w) => w.prop === hit.prop && w.effect === effect.id))
-      session.choosing.prop(hit.prop);
-  };
-
+/** The renderer on a canvas of its own, for as long as the bench is open. @returns why there is none */
+function useStageCanvas(holder: RefObject<HTMLDivElement | null>): string | null {
+  const session = useBench();
+  const [failure, setFailure] = useState<string | null>(null);
   useEffect(() => {
     const box = holder.current!;
     // The renderer owns its canvas: a context that has been lost for good cannot be had again from the same one.
@@ -149,145 +145,194 @@ export function StageView() {
       session.frames.detach();
       canvas.remove();
     };
-  }, [session]);
+  }, [session, holder]);
+  return failure;
+}
 
+/** Meshes of the artist's own: brought onto the stage, with what was found in them. */
+function useMeshes() {
+  const session = useBench();
+  const [busy, setBusy] = useState<string | null>(null);
+  const tell = (notice: string) => {
+    setBusy(null);
+    session.store.setState({ notice });
+  };
+  const bring = (file: File) => {
+    setBusy(`Reading ${file.name}`);
+    importMesh(session, file, (share, triangles) =>
+      setBusy(`Reading ${file.name}: ${Math.round(100 * share)} % of ${triangles.toLocaleString('en')} triangles`),
+    ).then(
+      ({ triangles, seconds, hadNormals, hadUv }) => {
+        const lacks = [
+          ...(hadNormals ? [] : ['normals, which were made smooth']),
+          ...(hadUv ? [] : ['uv, which is 0 everywhere']),
+        ];
+        const took = seconds >= 1 ? `, read in ${seconds.toFixed(1)} s` : '';
+        const without = lacks.length > 0 ? `, and no ${lacks.join(', and no ')}` : '';
+        tell(`${file.name} has ${triangles.toLocaleString('en')} triangles${took}${without}.`);
+      },
+      (error: Error) => tell(error.message),
+    );
+  };
+  return { busy, bring };
+}
+
+/** A press on a prop chooses it, or sets a pin there. */
+function usePointing(holder: RefObject<HTMLDivElement | null>, pinning: boolean, onPinned: () => void) {
+  const session = useBench();
+  const pressed = useRef<{ x: number; y: number } | null>(null);
+  const point = (event: PointerEvent<HTMLElement>) => {
+    const from = pressed.current;
+    pressed.current = null;
+    if (!from || Math.hypot(event.clientX - from.x, event.clientY - from.y) > STILL_PX) return;
+    const box = holder.current!.getBoundingClientRect();
+    const at = [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height] as const;
+    const hit = session.frames.view?.pointing.pick(...at);
+    if (!hit) return;
+    const { effect, stage } = session.store.getState();
+    if (!pinning) {
+      if (whoWears(stage, effect).some((w) => w.prop === hit.prop && w.effect === effect.id)) session.choosing.prop(hit.prop);
+      return;
+    }
+    const id = freshPinId(stage);
+    onPinned();
+    if (id === null)
+      session.store.setState({ notice: `There are ${MAX_PINS} pins, as many as there may be. Take one away first.` });
+    else session.documents.editStage(`Pin ${id}`, (d) => setPin(d, { pin: { id, ...hit } }));
+  };
+  return {
+    onPointerDown: (e: PointerEvent<HTMLElement>) => {
+      if (e.button === 0 && e.target instanceof HTMLCanvasElement) pressed.current = { x: e.clientX, y: e.clientY };
+    },
+    onPointerUp: point,
+  };
+}
+
+/** Which prop, from where, on which stage. */
+function WhatIsSeen({ onFile }: { onFile: (file: File) => void }) {
+  const session = useBench();
+  const stageName = useBenchState((s) => s.stage.name);
+  const viewpoints = useBenchState((s) => s.stage.viewpoints);
+  const viewpoint = useBenchState((s) => s.viewpoint);
+  const following = useBenchState((s) => s.following);
+  const prop = useBenchState((s) => s.stage.props.find((p) => p.id === s.prop)?.name ?? 'No prop');
+  const wearers = useBenchState((s) => whoWears(s.stage, s.effect).filter((w) => w.effect === s.effect.id).length);
   return (
-    <section
-      ref={holder}
-      aria-label="Stage"
-      className={`relative min-h-0 min-w-0 overflow-hidden bg-base ${pinning ? 'cursor-crosshair' : ''}`}
-      onPointerDown={(e) => {
-        if (e.button === 0 && e.target instanceof HTMLCanvasElement) pressed.current = { x: e.clientX, y: e.clientY };
-      }}
-      onPointerUp={point}
-      onDragOver={(e) => {
-        if (following || ![...e.dataTransfer.items].some((i) => i.kind === 'file')) return;
-        e.preventDefault();
-        setOver(true);
-      }}
-      onDragLeave={() => setOver(false)}
-      onDrop={(e) => {
-        e.preventDefault();
-        setOver(false);
-        const [file] = e.dataTransfer.files;
-        if (file && !following) bring(file);
-      }}
-    >
-      {over && (
-        <p className="pointer-events-none absolute inset-2 z-10 flex items-center justify-center rounded-md border border-edge bg-base/70">
-          Drop a mesh, a .glb file, to put it on the stage
-        </p>
-      )}
-      {busy !== null && (
-        <p role="status" className="stage-chip absolute bottom-12 left-3 z-10">
-          {busy}
-        </p>
-      )}
-      {failure && (
-        <p role="alert" className="absolute inset-0 m-auto h-fit w-fit max-w-[360px] text-center text-muted">
-          {failure}
-        </p>
-      )}
-      {!bare && (
-        <>
-          <Pins />
-          {moving && !following && <Handles />}
-          <div className="absolute top-3 left-3 flex gap-2" inert={following}>
-            <ChipPanel
-              name="Props"
-              width={340}
-              align="start"
-              chip={
-                <>
-                  <Box size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-                  {prop}
-                  {wearers > 1 && <span className="num text-muted">×{wearers}</span>}
-                </>
-              }
-            >
-              <PropsPanel onFile={bring} />
-            </ChipPanel>
-            <Select
-              label="Viewpoint"
-              className="stage-chip"
-              bare
-              value={viewpoint ?? ''}
-              choices={viewpoints}
-              onChoose={(id) => session.frames.lookFrom(id)}
-              prefix={<Camera size={14} strokeWidth={1.5} className="text-muted" aria-hidden />}
-            />
-            <ChipPanel
-              name="Stage settings"
-              width={292}
-              align="start"
-              chip={
-                <>
-                  <Waves size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-                  {stageName}
-                </>
-              }
-            >
-              <StagePanel />
-            </ChipPanel>
-          </div>
-          <div className="absolute top-3 right-3 flex gap-2" inert={following}>
-            <StillMark of={STILL_SAMPLES} />
-            <Popover.Root>
-              <Popover.Trigger asChild>
-                <button className="stage-chip" aria-label="Optics">
-                  <Aperture size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-                  <span className="num">{optics.exposure.toFixed(1)} EV</span>
-                  <span className="text-muted">bloom</span>
-                  <span className="num">
-                    {optics.bloom.on ? `${optics.bloom.threshold.toFixed(1)} / ${optics.bloom.intensity.toFixed(1)}` : 'off'}
-                  </span>
-                </button>
-              </Popover.Trigger>
-              <Popover.Portal>
-                <Popover.Content className="menu w-[292px] p-4" align="end" sideOffset={6} collisionPadding={12}>
-                  <OpticsPanel />
-                </Popover.Content>
-              </Popover.Portal>
-            </Popover.Root>
-            <PeekChip />
-          </div>
-          <PeekLegend />
-          <div className="absolute bottom-3 left-3 flex gap-2">
-            <button
-              className={`stage-chip ${pinning ? 'border-edge' : ''}`}
-              aria-pressed={pinning}
-              disabled={following}
-              onClick={() => setPinning(!pinning)}
-              title="Then point at a prop: every strand's number there, now and over the loop"
-            >
-              <Pin size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-              {pinning ? 'Point at a prop' : 'Pin'}
-            </button>
-            <button
-              className={`stage-chip ${moving ? 'border-edge' : ''}`}
-              aria-pressed={moving}
-              disabled={following}
-              onClick={() => setMoving(!moving)}
-              title="Shows handles that move the props and the key light"
-            >
-              <Move size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-              Move
-            </button>
-            <button className="stage-chip" onClick={() => session.frames.lookFrom(viewpoint ?? '')} title="Back to the viewpoint">
-              <Maximize size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-              Frame
-            </button>
-            <button
-              className="stage-chip"
-              aria-pressed={raw}
-              onClick={() => session.frames.setRaw(!raw)}
-              title="Without bloom and tone curve  '"
-            >
-              {raw ? 'Without optics' : 'With optics'}
-            </button>
-          </div>
-        </>
-      )}
-    </section>
+    <div className="absolute top-3 left-3 flex gap-2" inert={following}>
+      <ChipPanel
+        name="Props"
+        width={340}
+        align="start"
+        chip={
+          <>
+            <Box size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
+            {prop}
+            {wearers > 1 && <span className="num text-muted">×{wearers}</span>}
+          </>
+        }
+      >
+        <PropsPanel onFile={onFile} />
+      </ChipPanel>
+      <Select
+        label="Viewpoint"
+        className="stage-chip"
+        bare
+        value={viewpoint ?? ''}
+        choices={viewpoints}
+        onChoose={(id) => session.frames.lookFrom(id)}
+        prefix={<Camera size={14} strokeWidth={1.5} className="text-muted" aria-hidden />}
+      />
+      <ChipPanel
+        name="Stage settings"
+        width={292}
+        align="start"
+        chip={
+          <>
+            <Waves size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
+            {stageName}
+          </>
+        }
+      >
+        <StagePanel />
+      </ChipPanel>
+    </div>
+  );
+}
+
+/** How far the still is, the optics, and what is peeked at. */
+function HowItIsSeen() {
+  const following = useBenchState((s) => s.following);
+  const { exposure, bloom } = useBenchState((s) => s.stage.optics);
+  return (
+    <div className="absolute top-3 right-3 flex gap-2" inert={following}>
+      <StillMark of={STILL_SAMPLES} />
+      <ChipPanel
+        name="Optics"
+        width={292}
+        align="end"
+        chip={
+          <>
+            <Aperture size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
+            <span className="num">{exposure.toFixed(1)} EV</span>
+            <span className="text-muted">bloom</span>
+            <span className="num">{bloom.on ? `${bloom.threshold.toFixed(1)} / ${bloom.intensity.toFixed(1)}` : 'off'}</span>
+          </>
+        }
+      >
+        <OpticsPanel />
+      </ChipPanel>
+      <PeekChip />
+    </div>
+  );
+}
+
+interface DoingProps {
+  readonly pinning: boolean;
+  readonly onPinning: (on: boolean) => void;
+  readonly moving: boolean;
+  readonly onMoving: (on: boolean) => void;
+}
+
+/** What the next press on the stage does, and the view. */
+function Doing({ pinning, onPinning, moving, onMoving }: DoingProps) {
+  const session = useBench();
+  const viewpoint = useBenchState((s) => s.viewpoint);
+  const following = useBenchState((s) => s.following);
+  const raw = useBenchState((s) => s.raw);
+  return (
+    <div className="absolute bottom-3 left-3 flex gap-2">
+      <button
+        className={`stage-chip ${pinning ? 'border-edge' : ''}`}
+        aria-pressed={pinning}
+        disabled={following}
+        onClick={() => onPinning(!pinning)}
+        title="Then point at a prop: every strand's number there, now and over the loop"
+      >
+        <Pin size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
+        {pinning ? 'Point at a prop' : 'Pin'}
+      </button>
+      <button
+        className={`stage-chip ${moving ? 'border-edge' : ''}`}
+        aria-pressed={moving}
+        disabled={following}
+        onClick={() => onMoving(!moving)}
+        title="Shows handles that move the props and the key light"
+      >
+        <Move size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
+        Move
+      </button>
+      <button className="stage-chip" onClick={() => session.frames.lookFrom(viewpoint ?? '')} title="Back to the viewpoint">
+        <Maximize size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
+        Frame
+      </button>
+      <button
+        className="stage-chip"
+        aria-pressed={raw}
+        onClick={() => session.frames.setRaw(!raw)}
+        title="Without bloom and tone curve  '"
+      >
+        {raw ? 'Without optics' : 'With optics'}
+      </button>
+    </div>
   );
 }
