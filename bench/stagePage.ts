@@ -104,6 +104,14 @@ function plainScene(stage: Stage) {
   return { camera, opaque, through, glow };
 }
 
+const half = (width: number, height: number) =>
+  new WebGLRenderTarget(width, height, {
+    type: HalfFloatType,
+    minFilter: LinearFilter,
+    magFilter: LinearFilter,
+    depthBuffer: false,
+  });
+
 /** The same scene by the library alone: the same shadow, passes and sizes. */
 export function setPlain(stage: Stage): void {
   const canvas = document.createElement('canvas');
@@ -119,13 +127,6 @@ export function setPlain(stage: Stage): void {
     samples: 4,
     depthTexture: new DepthTexture(WIDTH, HEIGHT, FloatType),
   });
-  const half = (width: number, height: number) =>
-    new WebGLRenderTarget(width, height, {
-      type: HalfFloatType,
-      minFilter: LinearFilter,
-      magFilter: LinearFilter,
-      depthBuffer: false,
-    });
   const copy = half(WIDTH, HEIGHT);
   copy.texture.generateMipmaps = true;
   const depth = half(WIDTH, HEIGHT);

@@ -1,4 +1,5 @@
 /** A choice among a few. */
+import { getNonce } from 'get-nonce';
 import { Check, ChevronDown } from 'lucide-react';
 import { Select as Radix } from 'radix-ui';
 import type { ReactNode } from 'react';
@@ -20,6 +21,12 @@ interface Props {
   /** Leaves out the arrow, where several stand in a row. */
   readonly bare?: boolean;
 }
+
+/** The styles that it adds are this page's own. */
+const nonce = () => {
+  const found = getNonce();
+  return found ? { nonce: found } : {};
+};
 
 /** An item's value may not be empty; ids may. */
 const keyOf = (id: string) => `=${id}`;
@@ -43,7 +50,7 @@ export function Select({ label, value, choices, onChoose, className = 'button', 
           // Letters that choose an item are no keys of the bench.
           onKeyDown={(e) => e.stopPropagation()}
         >
-          <Radix.Viewport>
+          <Radix.Viewport {...nonce()}>
             {choices.map((c) => (
               <Radix.Item key={c.id} value={keyOf(c.id)} className="menu-item data-[state=checked]:font-medium">
                 <span className="flex w-3 justify-center">

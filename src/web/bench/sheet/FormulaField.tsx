@@ -139,11 +139,7 @@ export default function FormulaField(props: Props) {
           tooltips({ parent: document.body }),
           LOOK,
           EditorView.contentAttributes.of({ 'aria-label': now.current.label, spellcheck: 'false' }),
-          EditorView.domEventHandlers({
-            // Keys that are typed are no keys of the bench.
-            keydown: (event) => void event.stopPropagation(),
-            blur: (_event, v) => void (refused || commit(v)),
-          }),
+          EditorView.domEventHandlers({ blur: (_event, v) => void (refused || commit(v)) }),
           EditorView.updateListener.of(({ docChanged }) => {
             if (!docChanged || !refused) return;
             refused = false;
@@ -162,5 +158,12 @@ export default function FormulaField(props: Props) {
     if (!view || view.hasFocus || view.state.doc.toString() === props.shown) return;
     view.dispatch({ changes: { from: 0, to: view.state.doc.length, insert: props.shown } });
   }, [props.shown]);
-  return <div ref={box} className="field flex w-full items-center focus-within:outline-2 focus-within:outline-wisp" />;
+  return (
+    <div
+      ref={box}
+      className="field flex w-full items-center focus-within:outline-2 focus-within:outline-wisp"
+      // Keys that are typed are no keys of the row, nor of the bench.
+      onKeyDown={(e) => e.stopPropagation()}
+    />
+  );
 }

@@ -63,7 +63,11 @@ export function Picker({ y, onAdd, onClose }: Props) {
   const [typed, setTyped] = useState('');
   const found = useMemo(() => findOperators(typed), [typed]);
   const [chosen, setChosen] = useState(found[0]?.id ?? '');
-  useEffect(() => setChosen(found[0]?.id ?? ''), [found]);
+  const list = useRef<HTMLDivElement>(null);
+  useEffect(() => {
+    setChosen(found[0]?.id ?? '');
+    list.current?.scrollTo(0, 0);
+  }, [found]);
   const onKeyDown = (event: KeyboardEvent) => {
     event.stopPropagation();
     if (event.key === 'Escape') onClose();
@@ -101,7 +105,7 @@ export function Picker({ y, onAdd, onClose }: Props) {
           />
           <span className="ml-2 shrink-0 text-[12px] text-muted">{found.length} found</span>
         </label>
-        <Command.List label="Operations" className="scroll my-1 grow overflow-y-auto">
+        <Command.List ref={list} label="Operations" className="scroll my-1 grow overflow-y-auto">
           {found.map((o) => (
             <Command.Item
               key={o.id}

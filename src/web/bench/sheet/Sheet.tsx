@@ -56,7 +56,7 @@ function useSlash(pick: () => void): void {
       const target = event.target as HTMLElement | null;
       if (event.key !== '/' || event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || !lettersAllowed())
         return;
-      if (target?.matches('input, textarea, select')) return;
+      if (target?.matches('input, textarea, select') || target?.isContentEditable) return;
       event.preventDefault();
       pick();
     };
