@@ -26,7 +26,16 @@ const FOLDERS = {
     'core/base',
   ],
   'core/formats': ['core/scene', 'core/mesh', 'core/effect', 'core/base'],
-  'core/export': ['core/places', 'core/formats', 'core/targets', 'core/lower', 'core/effect', 'core/operators', 'core/ir', 'core/base'],
+  'core/export': [
+    'core/places',
+    'core/formats',
+    'core/targets',
+    'core/lower',
+    'core/effect',
+    'core/operators',
+    'core/ir',
+    'core/base',
+  ],
   'core/analysis': [
     'core/scene',
     'core/places',

@@ -15,7 +15,7 @@ import {
 import { textHash } from '../core/base/textHash.js';
 import type { Finish } from '../core/effect/schema.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
-import type { GlslText, StageText } from '../core/targets/glsl.js';
+import type { GlslText, ShaderText } from '../core/targets/glsl.js';
 import type { ProgramState } from './programState.js';
 import { FINITE_GLSL, callOf, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
 
@@ -39,8 +39,8 @@ export const programKey = (text: GlslText, finish: Finish): string => {
   return textHash(parts.join('\n')) + textHash(parts.reverse().join('\n'));
 };
 
-const has = (stage: StageText, name: OutputName) => stage.outputs.includes(name);
-export const functions = (text: GlslText, stage: StageText) =>
+const has = (stage: ShaderText, name: OutputName) => stage.outputs.includes(name);
+export const functions = (text: GlslText, stage: ShaderText) =>
   [text.block, stage.library, stage.code].filter(Boolean).join('\n\n');
 export const declare = (word: 'in' | 'out' | 'attribute', list: readonly string[]) => list.map((l) => `${word} ${l};`).join('\n');
 
@@ -79,7 +79,7 @@ function held(name: OutputName): string {
 }
 
 /** The statements that leave fragments out, for a finish with holes. */
-export function holes(finish: Finish, fragment: StageText): string {
+export function holes(finish: Finish, fragment: ShaderText): string {
   const opacity = has(fragment, 'opacity') ? 's.opacity' : '1.0';
   if (finish.alphaMode === 'mask')
     return `if (${opacity} < ${has(fragment, 'maskThreshold') ? 's.maskThreshold' : 'alphaCutoff'}) discard;`;
@@ -88,7 +88,7 @@ export function holes(finish: Finish, fragment: StageText): string {
 }
 
 /** What is seen of the surface and of what lies behind it. */
-function seeThrough(finish: Finish, fragment: StageText, light: string): { light: string; alpha: string } {
+function seeThrough(finish: Finish, fragment: ShaderText, light: string): { light: string; alpha: string } {
   if (!isSeeThrough(finish)) return { light, alpha: '1.0' };
   const alpha = has(fragment, 'opacity') ? 'clamp(s.opacity, 0.0, 1.0)' : '1.0';
   if (!has(fragment, 'refraction') || finish.alphaMode === 'add') return { light, alpha };

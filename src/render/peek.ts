@@ -21,7 +21,7 @@ import { PEEK_COPY, PEEK_DISPLAY } from './shaders.js';
 import { binding, upload } from './uniformBlock.js';
 
 /** A prop to peek at, in a program whose `emission` is the value. */
-export interface PeekOutfit {
+export interface PeekedProp {
   readonly prop: string;
   readonly text: GlslText;
   readonly finish: Finish;
@@ -122,13 +122,13 @@ export class PeekPass {
    * @returns false when a later call overtook this one
    */
   async wear(
-    outfits: readonly PeekOutfit[],
+    peeked: readonly PeekedProp[],
     meshOf: (prop: string) => Mesh | undefined,
     camera: PerspectiveCamera,
     fit: (mesh: Mesh, text: GlslText) => Mesh['geometry'],
   ): Promise<boolean> {
     const turn = ++this.turn;
-    const keyOf = ({ text, finish }: PeekOutfit) =>
+    const keyOf = ({ text, finish }: PeekedProp) =>
       [
         text.block,
         text.fragment.library,
@@ -141,16 +141,16 @@ export class PeekPass {
     const fresh = new Scene();
     const used = new Map<string, RawShaderMaterial>();
     const stands = new Map<string, Mesh>();
-    for (const outfit of outfits) {
-      const mesh = meshOf(outfit.prop);
+    for (const one of peeked) {
+      const mesh = meshOf(one.prop);
       if (!mesh) continue;
-      const key = keyOf(outfit);
-      const material = used.get(key) ?? this.materials.get(key) ?? valueMaterial(outfit.text, outfit.finish, this.state);
+      const key = keyOf(one);
+      const material = used.get(key) ?? this.materials.get(key) ?? valueMaterial(one.text, one.finish, this.state);
       used.set(key, material);
-      const stand = new Mesh(fit(mesh, outfit.text), material);
+      const stand = new Mesh(fit(mesh, one.text), material);
       stand.matrixAutoUpdate = false;
       stand.frustumCulled = false;
-      stands.set(outfit.prop, stand);
+      stands.set(one.prop, stand);
       if (!this.materials.has(key)) fresh.add(stand.clone());
     }
     if (fresh.children.length > 0) await this.renderer.compileAsync(fresh, camera);
@@ -164,7 +164,7 @@ export class PeekPass {
       gl.deleteBuffer(buffer);
     }
     this.stands = new Map();
-    for (const { prop, text } of outfits) {
+    for (const { prop, text } of peeked) {
       const mesh = stands.get(prop);
       if (!mesh) continue;
       const buffer = gl.createBuffer()!;

@@ -34,7 +34,7 @@ export interface Reading {
 }
 
 /** What is read of a prop: its mesh, and the program that moves its vertices, with that one's numbers bound. */
-export interface Read {
+export interface Seen {
   readonly mesh: Mesh;
   readonly text: GlslText | null;
 }
@@ -66,7 +66,7 @@ export class PlaceReader {
   }
 
   /** What the swatches see of a prop: framed as the camera faces it, or unrolled where it is too thin for that. */
-  read(what: Read, scene: Scene, eye: Vector3, width: number, height: number): Reading {
+  placesOf(what: Seen, scene: Scene, eye: Vector3, width: number, height: number): Reading {
     const { mesh } = what;
     const geometry = mesh.geometry;
     geometry.computeBoundingSphere();
@@ -82,7 +82,7 @@ export class PlaceReader {
   }
 
   /** Draws the prop as numbers. @returns planes of RGBA: position, normal, place, paint, second coordinates; rows from the bottom */
-  private draw({ mesh, text }: Read, camera: PerspectiveCamera, width: number, height: number, unwrap: boolean): Float32Array[] {
+  private draw({ mesh, text }: Seen, camera: PerspectiveCamera, width: number, height: number, unwrap: boolean): Float32Array[] {
     const { renderer } = this;
     const target = new WebGLRenderTarget(width, height, {
       count: 4,
@@ -125,7 +125,7 @@ export class PlaceReader {
   }
 
   private readThrough(
-    what: Read,
+    what: Seen,
     scene: Scene,
     camera: PerspectiveCamera,
     width: number,

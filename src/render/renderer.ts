@@ -14,7 +14,7 @@ import { fitted } from './geometry.js';
 import type { Graphics } from './graphics.js';
 import { Looking } from './looking.js';
 import { Measuring } from './measuring.js';
-import { PeekPass, type PeekOutfit } from './peek.js';
+import { PeekPass, type PeekedProp } from './peek.js';
 import { Pointing } from './pointing.js';
 import { ProgramState } from './programState.js';
 import { FARTHEST, PlaceReader, type Reading } from './readPlaces.js';
@@ -90,9 +90,9 @@ export class StageRenderer {
   }
 
   /** Peeks at other props or another value; none ends it. @returns false when a later call overtook this one */
-  wearPeek(outfits: readonly PeekOutfit[]): Promise<boolean> {
+  wearPeek(peeked: readonly PeekedProp[]): Promise<boolean> {
     return this.peek.wear(
-      outfits,
+      peeked,
       (id) => this.scenery.meshOf(id),
       this.camera,
       (mesh, text) => fitted(this.scenery.props.get(mesh.userData.prop as string)!.base, attributesOf(text)),
@@ -100,10 +100,10 @@ export class StageRenderer {
   }
 
   /** What the swatches see of a prop; null while it is not there. */
-  read(propId: string, width: number, height: number): Reading | null {
+  placesOf(propId: string, width: number, height: number): Reading | null {
     const mesh = this.scenery.meshOf(propId);
     const text = this.dressing.on(propId)?.material.text ?? null;
-    return mesh ? this.reader.read({ mesh, text }, this.scenery.scene, this.camera.position, width, height) : null;
+    return mesh ? this.reader.placesOf({ mesh, text }, this.scenery.scene, this.camera.position, width, height) : null;
   }
 
   /** After a lost context: three uploads again what it owns; the effects and their blocks are made anew. */

@@ -6,12 +6,12 @@ import { copyStage } from '../core/scene/edits.js';
 import type { Stage } from '../core/scene/stage.js';
 import { createDocument, loadStage } from './api.js';
 import { record, redoEntry, seal, undoEntry, type History } from './history.js';
-import { propState, type BenchState, type BenchStore, type DocumentName, type Shown } from './state.js';
+import { propState, type BenchState, type BenchStore, type DocumentName, type Both } from './state.js';
 
 /** What has changed, and what was before. `taken` comes from elsewhere: it is saved there, and is nobody's step here. */
 export interface Change {
-  readonly changed: Partial<Shown>;
-  readonly before: Shown;
+  readonly changed: Partial<Both>;
+  readonly before: Both;
   readonly how: 'edited' | 'taken';
 }
 
@@ -72,16 +72,16 @@ export class Documents {
   }
 
   /** A changed document, with the steps that lead to it. The store is set once, and everybody follows. */
-  apply(changed: Partial<Shown>, history: History<DocumentName>): void {
+  apply(changed: Partial<Both>, history: History<DocumentName>): void {
     this.set(changed, { history }, 'edited');
   }
 
   /** Takes what somebody else has made of a document. */
-  take(changed: Partial<Shown>, more: Partial<BenchState> = {}): void {
+  take(changed: Partial<Both>, more: Partial<BenchState> = {}): void {
     this.set(changed, more, 'taken');
   }
 
-  private set(changed: Partial<Shown>, more: Partial<BenchState>, how: Change['how']): void {
+  private set(changed: Partial<Both>, more: Partial<BenchState>, how: Change['how']): void {
     const before = this.store.getState();
     const shown = { effect: changed.effect ?? before.effect, stage: changed.stage ?? before.stage };
     const alive = new Set(shown.effect.strands.map((s) => s.id));
@@ -97,13 +97,13 @@ export class Documents {
     return () => this.listeners.delete(listener);
   }
 
-  get shown(): Shown {
+  get both(): Both {
     const { effect, stage } = this.store.getState();
     return { effect, stage };
   }
 
   /** Takes what the tab that edits has, in a tab that follows. */
-  show({ effect, stage }: Shown): void {
+  show({ effect, stage }: Both): void {
     const before = this.store.getState();
     if (!before.following) return;
     this.take(JSON.stringify(before.stage) === JSON.stringify(stage) ? { effect } : { effect, stage });

@@ -184,7 +184,7 @@ export class ReadingsOfBench {
     if (this.settleTimer) clearTimeout(this.settleTimer);
     this.settleTimer = setTimeout(() => {
       if (this.ports.busy()) return this.settleSoon();
-      const reading = this.ports.view()?.read(this.store.getState().prop, SWATCH_WIDTH, SWATCH_HEIGHT);
+      const reading = this.ports.view()?.placesOf(this.store.getState().prop, SWATCH_WIDTH, SWATCH_HEIGHT);
       this.placeProbes();
       if (reading) {
         this.places = { mask: reading.mask, planes: reading.planes };

@@ -8,11 +8,11 @@ import { Autosave, type PendingStore, type SaveStatus } from './autosave.js';
 import { letGo, type Aside, type Opening } from './drafts.js';
 import { EMPTY_HISTORY } from './history.js';
 import type { KeptHistory } from './keptHistory.js';
-import type { BenchState, BenchStore, DocumentName, Shown } from './state.js';
+import type { BenchState, BenchStore, DocumentName, Both } from './state.js';
 
 /** What a conflict asks of the documents: to take the other one. */
 export interface Taker {
-  take(changed: Partial<Shown>, more: Partial<BenchState>): void;
+  take(changed: Partial<Both>, more: Partial<BenchState>): void;
 }
 
 export class Saving {
@@ -54,7 +54,7 @@ export class Saving {
     });
   }
 
-  changed(documents: Partial<Shown>): void {
+  changed(documents: Partial<Both>): void {
     for (const name of ['effect', 'stage'] as const) {
       const document = documents[name];
       if (document) this.saves[name].change(document);

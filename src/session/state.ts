@@ -35,12 +35,12 @@ export interface Question {
 }
 
 /** The two documents of a bench: also what a tab that edits shows one that follows. */
-export interface Shown {
+export interface Both {
   readonly effect: Effect;
   readonly stage: Stage;
 }
 
-export interface BenchState extends Shown {
+export interface BenchState extends Both {
   /** The chosen prop; readings are taken on it. */
   readonly prop: string;
   /** The variant that the chosen prop wears. */
@@ -108,7 +108,7 @@ function homeProp(effect: Effect, stage: Stage): string {
  * @param prop the home prop where it is not given
  */
 export function propState(
-  { effect, stage }: Shown,
+  { effect, stage }: Both,
   prop = homeProp(effect, stage),
 ): Pick<BenchState, 'prop' | 'variant' | 'overrides'> {
   const wearers = whoWears(stage, effect).filter((w) => w.effect === effect.id);
@@ -122,7 +122,7 @@ export function propState(
 }
 
 /** A bench as it is when it has just been opened. */
-export function openingState(shown: Shown, more: Pick<BenchState, 'saved' | 'keeps' | 'following' | 'asides'>): BenchState {
+export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keeps' | 'following' | 'asides'>): BenchState {
   const { effect, stage } = shown;
   return {
     ...shown,

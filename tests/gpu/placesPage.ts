@@ -61,7 +61,7 @@ export function onCpu(leaves: readonly Leaf[], time: number): { at: [number, num
 /** The same places as the swatches read them: the nearest of their points to each pin. */
 export function inSwatch(leaves: readonly Leaf[]): { position: number[]; values: Record<string, number[]> }[] {
   return pinsOf(stage).map((pin) => {
-    const { mask, planes } = renderer.read(pin.prop, 64, 48)!;
+    const { mask, planes } = renderer.placesOf(pin.prop, 64, 48)!;
     let best = 0;
     let nearest = Infinity;
     mask.forEach((m, k) => {

@@ -1,9 +1,11 @@
 /** Arithmetic, component by component. */
 import type { ScalarOp } from '../base/scalar.js';
-import { exp2, power, sineTurns } from '../ir/kernels/transcendental.js';
+import { exp2, power } from '../ir/kernels/transcendental.js';
 import type { Builder } from '../ir/builder.js';
-import { widthOf, type Kernel, type Node } from '../ir/types.js';
+import { widthOf, type Node } from '../ir/types.js';
+import { eachComponent } from './components.js';
 import { operator, type InputRecord, type OperatorRecord } from './record.js';
+import { sine, turnsOf } from './space.js';
 
 const input = (fallback: number, note: string, soft: readonly [number, number] = [0, 1]): InputRecord => ({
   kind: 'any',
@@ -12,14 +14,7 @@ const input = (fallback: number, note: string, soft: readonly [number, number] =
   note,
 });
 
-/** Calls a kernel of single numbers on every component. */
-export function eachComponent(b: Builder, kernel: Kernel, ...values: Node[]): Node {
-  const width = Math.max(...values.map((v) => widthOf(v.type)));
-  const wide = values.map((v) => b.split(b.widen(v, width)));
-  return b.join(...Array.from({ length: width }, (_, k) => b.call(kernel, ...wide.map((v) => v[k]!))));
-}
-
-interface TwoInputs extends Pick<OperatorRecord, 'brightness' | 'domain' | 'wild'> {
+interface TwoInputs extends Pick<OperatorRecord, 'brightness' | 'domain' | 'wild' | 'materialx'> {
   readonly id: string;
   readonly op: ScalarOp;
   readonly sign: string;
@@ -32,6 +27,7 @@ interface TwoInputs extends Pick<OperatorRecord, 'brightness' | 'domain' | 'wild
 const TWO: readonly TwoInputs[] = [
   {
     id: 'add',
+    materialx: { node: 'add', inputs: { a: 'in1', b: 'in2' } },
     op: 'add',
     sign: '+',
     summary: 'The sum of two values.',
@@ -41,6 +37,7 @@ const TWO: readonly TwoInputs[] = [
   },
   {
     id: 'subtract',
+    materialx: { node: 'subtract', inputs: { a: 'in1', b: 'in2' } },
     op: 'sub',
     sign: '−',
     summary: 'The first value less the second.',
@@ -50,6 +47,7 @@ const TWO: readonly TwoInputs[] = [
   },
   {
     id: 'multiply',
+    materialx: { node: 'multiply', inputs: { a: 'in1', b: 'in2' } },
     op: 'mul',
     sign: '×',
     summary: 'The product of two values; a mask times a colour.',
@@ -60,6 +58,7 @@ const TWO: readonly TwoInputs[] = [
   },
   {
     id: 'divide',
+    materialx: { node: 'divide', inputs: { a: 'in1', b: 'in2' } },
     op: 'div',
     sign: '÷',
     summary: 'The first value over the second; 0 where the second is 0.',
@@ -87,6 +86,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
   ),
   operator({
     id: 'power',
+    materialx: { node: 'power', inputs: { in: 'in1', exponent: 'in2' } },
     label: 'power',
     family: 'Arithmetic',
     picture: { in: '@hills', exponent: '@ramp' },
@@ -104,6 +104,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'mix',
+    materialx: { node: 'mix', inputs: { a: 'bg', b: 'fg', amount: 'mix' } },
     label: 'mix',
     family: 'Arithmetic',
     picture: { a: '@hills', b: '@ramp' },
@@ -118,6 +119,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'clamp',
+    materialx: { node: 'clamp', inputs: { in: 'in', low: 'low', high: 'high' } },
     label: 'clamp',
     family: 'Arithmetic',
     summary: 'Holds a value between a floor and a ceiling.',
@@ -127,6 +129,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'remap',
+    materialx: { node: 'remap', inputs: { in: 'in', fromLow: 'inlow', fromHigh: 'inhigh', toLow: 'outlow', toHigh: 'outhigh' } },
     label: 'remap',
     family: 'Arithmetic',
     wild: true,
@@ -148,6 +151,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'fract',
+    materialx: { node: 'fract', inputs: { in: 'in' } },
     label: 'fract',
     family: 'Arithmetic',
     picture: { in: '@steep' },
@@ -159,6 +163,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'sin',
+    materialx: { node: 'sin', inputs: { in: 'in' } },
     label: 'sin',
     family: 'Arithmetic',
     picture: { in: '@turn' },
@@ -166,10 +171,11 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
     summary: 'The sine of an angle, from -1 to 1.',
     keywords: ['sine', 'wave', 'trigonometry'],
     inputs: { in: { ...input(0, 'the angle', [-6.2832, 6.2832]), unit: 'rad' } },
-    lower: ({ b }, x) => ({ value: eachComponent(b, sineTurns, b.mul(x.in!, 1 / (2 * Math.PI))) }),
+    lower: ({ b }, x) => ({ value: sine(b, turnsOf(b, x.in!)) }),
   }),
   operator({
     id: 'smoothstep',
+    materialx: { node: 'smoothstep', inputs: { in: 'in', low: 'low', high: 'high' } },
     label: 'smoothstep',
     family: 'Arithmetic',
     picture: { in: '@hills', low: 0.4, high: 0.6 },

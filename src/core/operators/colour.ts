@@ -1,11 +1,11 @@
 /** Colour: linear Rec.709, unbounded; nothing here clamps unless it says so. */
 import type { Builder } from '../ir/builder.js';
-import { sineTurns } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
-import { eachComponent, stopsToFactor } from './arithmetic.js';
+import { stopsToFactor } from './arithmetic.js';
+import {} from './components.js';
 import { fromOklab, toOklab } from './oklab.js';
 import { operator, type InputRecord, type OperatorRecord, type Ramp } from './record.js';
-import { turned, turnsOf } from './space.js';
+import { cosine, sine, turned, turnsOf } from './space.js';
 
 const colour = (grey: number, note: string): InputRecord => ({
   kind: 'rgb',
@@ -137,6 +137,7 @@ export const COLOUR: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'luminance',
+    materialx: { node: 'luminance', inputs: { in: 'in' } },
     label: 'luminance',
     family: 'Colour',
     picture: { in: '@rainbow' },
@@ -149,6 +150,7 @@ export const COLOUR: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'saturation',
+    materialx: { node: 'saturate', inputs: { in: 'in', amount: 'amount' } },
     label: 'saturation',
     family: 'Colour',
     picture: { in: '@rainbow', amount: 0.4 },
@@ -163,6 +165,7 @@ export const COLOUR: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'contrast',
+    materialx: { node: 'contrast', inputs: { in: 'in', amount: 'amount', pivot: 'pivot' } },
     label: 'contrast',
     family: 'Colour',
     wild: true,
@@ -192,9 +195,9 @@ export const COLOUR: readonly OperatorRecord[] = [
     source: 'a turn of a and b in OKLab: Ottosson 2020',
     lower: ({ b }, x) => {
       const [light, p, q] = toOklab(b, x.in!);
-      const turns = b.mul(x.angle!, 1 / (2 * Math.PI));
-      const [sine, cosine] = [b.call(sineTurns, turns), b.call(sineTurns, b.add(turns, 0.25))];
-      const turned = [b.sub(b.mul(p, cosine), b.mul(q, sine)), b.add(b.mul(p, sine), b.mul(q, cosine))] as const;
+      const turns = turnsOf(b, x.angle!);
+      const [s, c] = [sine(b, turns), cosine(b, turns)];
+      const turned = [b.sub(b.mul(p, c), b.mul(q, s)), b.add(b.mul(p, s), b.mul(q, c))] as const;
       return { value: fromOklab(b, [light, ...turned]) };
     },
   }),
@@ -249,7 +252,7 @@ export const COLOUR: readonly OperatorRecord[] = [
     source: 'middle + swing cos 2pi (turns x + phase); common practice, no source',
     lower: ({ b }, x) => {
       const at = b.add(b.mul(x.turns!, x.in!), x.phase!);
-      return { value: b.add(x.middle!, b.mul(x.swing!, eachComponent(b, sineTurns, b.add(at, 0.25)))) };
+      return { value: b.add(x.middle!, b.mul(x.swing!, cosine(b, at))) };
     },
   }),
   operator({

@@ -1,9 +1,10 @@
 /** Arithmetic: functions of one value, comparisons, and contrast, component by component. */
 import type { ScalarOp } from '../base/scalar.js';
 import type { Builder } from '../ir/builder.js';
-import { arctangent, exp2, log2, sineTurns } from '../ir/kernels/transcendental.js';
+import { arctangent, exp2, log2 } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
-import { eachComponent } from './arithmetic.js';
+import { eachComponent } from './components.js';
+import { cosine, sine, turnsOf } from './space.js';
 import { operator, type InputRecord, type OperatorRecord } from './record.js';
 
 const input = (fallback: number, note: string, soft: readonly [number, number] = [0, 1]): InputRecord => ({
@@ -13,7 +14,7 @@ const input = (fallback: number, note: string, soft: readonly [number, number] =
   note,
 });
 
-interface OneInput extends Pick<OperatorRecord, 'motion' | 'domain' | 'picture' | 'wild'> {
+interface OneInput extends Pick<OperatorRecord, 'motion' | 'domain' | 'picture' | 'wild' | 'materialx'> {
   readonly id: string;
   readonly summary: string;
   readonly keywords: readonly string[];
@@ -24,13 +25,11 @@ interface OneInput extends Pick<OperatorRecord, 'motion' | 'domain' | 'picture' 
 }
 
 const scalar = (op: ScalarOp) => (b: Builder, x: Node) => b.op(op, x);
-const turnsOf = (b: Builder, radians: Node) => b.mul(radians, 1 / (2 * Math.PI));
-const sine = (b: Builder, turns: Node) => eachComponent(b, sineTurns, turns);
-const cosine = (b: Builder, radians: Node) => sine(b, b.add(turnsOf(b, radians), 0.25));
 
 const ONE: readonly OneInput[] = [
   {
     id: 'abs',
+    materialx: { node: 'absval', inputs: { in: 'in' } },
     summary: 'The distance from 0: what is below 0 is folded up.',
     keywords: ['absolute', 'fold'],
     soft: [-1, 1],
@@ -38,6 +37,7 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'sign',
+    materialx: { node: 'sign', inputs: { in: 'in' } },
     wild: true,
     picture: { in: '@rough' },
     summary: 'Which side of 0 a value is on: -1 below, 1 above, 0 at it.',
@@ -47,6 +47,7 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'floor',
+    materialx: { node: 'floor', inputs: { in: 'in' } },
     wild: true,
     picture: { in: '@steep' },
     summary: 'The whole number at or below a value.',
@@ -56,6 +57,7 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'ceil',
+    materialx: { node: 'ceil', inputs: { in: 'in' } },
     wild: true,
     picture: { in: '@hills' },
     summary: 'The whole number at or above a value.',
@@ -65,6 +67,7 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'round',
+    materialx: { node: 'round', inputs: { in: 'in' } },
     wild: true,
     picture: { in: '@hills' },
     summary: 'The nearest whole number; a half goes to the even one.',
@@ -74,6 +77,7 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'sqrt',
+    materialx: { node: 'sqrt', inputs: { in: 'in' } },
     domain: {
       input: 'in',
       code: 'root-below-zero',
@@ -88,6 +92,7 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'exp',
+    materialx: { node: 'exp', inputs: { in: 'in' } },
     wild: true,
     picture: { in: '@fall' },
     summary: 'The number e raised to a value: growth, and with a falling value a fading away.',
@@ -97,6 +102,7 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'log',
+    materialx: { node: 'ln', inputs: { in: 'in' } },
     wild: true,
     domain: {
       input: 'in',
@@ -112,25 +118,28 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'cos',
+    materialx: { node: 'cos', inputs: { in: 'in' } },
     motion: { kind: 'laps', input: 'in', lap: 2 * Math.PI },
     picture: { in: '@turn' },
     summary: 'The cosine of an angle, from -1 to 1.',
     keywords: ['cosine', 'wave', 'trigonometry'],
     angle: true,
-    lower: cosine,
+    lower: (b, x) => cosine(b, turnsOf(b, x)),
   },
   {
     id: 'tan',
+    materialx: { node: 'tan', inputs: { in: 'in' } },
     wild: true,
     motion: { kind: 'laps', input: 'in', lap: Math.PI },
     picture: { in: '@turn' },
     summary: 'The tangent of an angle: the slope of a direction; 0 where it is upright.',
     keywords: ['tangent', 'slope', 'trigonometry'],
     angle: true,
-    lower: (b, x) => b.div(sine(b, turnsOf(b, x)), cosine(b, x)),
+    lower: (b, x) => b.div(sine(b, turnsOf(b, x)), cosine(b, turnsOf(b, x))),
   },
   {
     id: 'invert',
+    materialx: { node: 'invert', inputs: { in: 'in' } },
     summary: 'One less a value: a mask turned inside out.',
     keywords: ['one minus', 'complement', 'flip'],
     lower: (b, x) => b.sub(1, x),
@@ -167,6 +176,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
   ),
   operator({
     id: 'min',
+    materialx: { node: 'min', inputs: { a: 'in1', b: 'in2' } },
     label: 'min',
     family: 'Arithmetic',
     summary: 'The smaller of two values; of two masks, where both are.',
@@ -176,6 +186,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'max',
+    materialx: { node: 'max', inputs: { a: 'in1', b: 'in2' } },
     label: 'max',
     family: 'Arithmetic',
     summary: 'The larger of two values; of two masks, where either is.',
@@ -185,6 +196,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'modulo',
+    materialx: { node: 'modulo', inputs: { a: 'in1', b: 'in2' } },
     label: 'modulo',
     family: 'Arithmetic',
     wild: true,
@@ -201,6 +213,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'atan2',
+    materialx: { node: 'atan2', inputs: { a: 'iny', b: 'inx' } },
     label: 'atan2',
     family: 'Arithmetic',
     wild: true,

@@ -81,6 +81,7 @@ export const MASKS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'facingRatio',
+    materialx: { node: 'facingratio', inputs: { normal: 'normal' } },
     label: 'facing ratio',
     family: 'Masks',
     looks: 'angle',

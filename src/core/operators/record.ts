@@ -110,6 +110,12 @@ export type Domain = { readonly input: string; readonly code: string } & (
 export type Brightness =
   { readonly factors: readonly string[]; readonly through: readonly string[] } | { readonly source: string };
 
+/** The standard node of MaterialX 1.39 that means the same, and what its inputs are called there. */
+export interface InMaterialX {
+  readonly node: string;
+  readonly inputs: Readonly<Record<string, string>>;
+}
+
 /** What shows an operator best: values, or `@` and what pictures are made of (hills, ramp, rainbow ...). */
 export type Picture = Readonly<Record<string, unknown>>;
 
@@ -141,6 +147,7 @@ export interface OperatorRecord {
   /** Values of inputs that a new strand begins with, where its defaults would show nothing. */
   readonly initial?: Readonly<Record<string, unknown>>;
   readonly picture?: Picture;
+  readonly materialx?: InMaterialX;
   /** Grows without bound, or jumps where the steps before it differ in their last bit: tests of tame sheets leave it out. */
   readonly wild?: true;
   /** From IR nodes of the inputs (widened, converted to core units; optional ones may be undefined) to the outputs. */

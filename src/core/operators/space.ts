@@ -1,7 +1,8 @@
 /** Directions and turns in space, as several operators need them. */
-import type { Builder, Value } from '../ir/builder.js';
+import type { Builder } from '../ir/builder.js';
 import { sineTurns } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
+import { eachComponent } from './components.js';
 
 export function cross(b: Builder, a: Node, c: Node): Node {
   const [ax, ay, az] = b.split(a) as [Node, Node, Node];
@@ -12,8 +13,9 @@ export function cross(b: Builder, a: Node, c: Node): Node {
 
 /** Radians, as angles are in the core, to turns. */
 export const turnsOf = (b: Builder, radians: Node) => b.mul(radians, 1 / (2 * Math.PI));
-export const sine = (b: Builder, turns: Value) => b.call(sineTurns, turns);
-export const cosine = (b: Builder, turns: Value) => b.call(sineTurns, b.add(turns, 0.25));
+/** Of angles in whole turns, component by component, wherever they stand. */
+export const sine = (b: Builder, turns: Node): Node => eachComponent(b, sineTurns, turns);
+export const cosine = (b: Builder, turns: Node): Node => sine(b, b.add(turns, 0.25));
 
 /**
  * A vector turned about an axis by the right hand. Rodrigues 1840: v cos a + (k x v) sin a + k (k.v)(1 - cos a).
@@ -27,7 +29,7 @@ export function turnAbout(b: Builder, v: Node, axis: Node, angle: Node): Node {
 }
 
 /** A point of the plane turned about the origin, counter-clockwise. @param turns whole turns */
-export function turned(b: Builder, point: Node, turns: Value): Node {
+export function turned(b: Builder, point: Node, turns: Node): Node {
   const [s, c] = [sine(b, turns), cosine(b, turns)];
   const [x, y] = [b.pick(point, 0), b.pick(point, 1)];
   return b.join(b.sub(b.mul(x, c), b.mul(y, s)), b.add(b.mul(x, s), b.mul(y, c)));

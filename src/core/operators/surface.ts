@@ -18,8 +18,6 @@ const GRAVITY = 9.80665;
 const decay = (b: Builder, x: Value) => b.call(exp2, b.mul(x, -Math.LOG2E));
 
 /** sin of each of four numbers of turns. */
-const each = (b: Builder, f: (b: Builder, turns: Value) => Node, turns: Node) => b.join(...b.split(turns).map((t) => f(b, t)));
-
 export const SURFACE: readonly OperatorRecord[] = [
   operator({
     id: 'normalFromHeight',
@@ -209,11 +207,11 @@ export const SURFACE: readonly OperatorRecord[] = [
       const rate = b.mul(b.op('sqrt', b.mul(k, GRAVITY)), 1 / (2 * Math.PI));
       const turns = b.split(rate).map((r) => lapped(b, x.time!, r, options.over === 'loop'));
       const heading = b.mul(x.headings!, 1 / (2 * Math.PI));
-      const east = each(b, cosine, heading);
-      const south = b.op('neg', each(b, sine, heading));
+      const east = cosine(b, heading);
+      const south = b.op('neg', sine(b, heading));
       const along = b.add(b.mul(east, b.pick(x.position!, 0)), b.mul(south, b.pick(x.position!, 2)));
       const phase = b.sub(b.div(along, x.wavelengths!), b.join(...turns));
-      const [high, fore] = [each(b, sine, phase), each(b, cosine, phase)];
+      const [high, fore] = [sine(b, phase), cosine(b, phase)];
       const amplitude = b.div(x.steepness!, k);
       const total = (p: Node, q: Node) => b.composite('dot', p, q);
       const aside = b.mul(fore, amplitude);

@@ -1,16 +1,17 @@
 /** Shapes of time. */
-import { exp2, sineTurns } from '../ir/kernels/transcendental.js';
+import { exp2 } from '../ir/kernels/transcendental.js';
 import { MAX_OCTAVES, fractalOf } from '../ir/kernels/fractal.js';
 import type { Builder } from '../ir/builder.js';
 import { widthOf, type Node } from '../ir/types.js';
 import { clock } from './inputs.js';
 import { closing, lappedCells } from './closing.js';
+import { sine } from './space.js';
 import { operator, type OperatorRecord } from './record.js';
 import { headingOf } from './space.js';
 
 /** A wave of one turn, from -1 to 1; each begins at 0 and rises, as a sine does, but for the square and the saw. */
 const SHAPES: Record<string, (b: Builder, turns: Node) => Node> = {
-  sine: (b, turns) => b.call(sineTurns, turns),
+  sine,
   triangle: (b, turns) => {
     const f = b.composite('fract', b.add(turns, 0.75));
     return b.sub(b.mul(b.op('abs', b.sub(f, 0.5)), 4), 1);
@@ -221,7 +222,7 @@ export const TIME: readonly OperatorRecord[] = [
             ? x.position!
             : b.composite('dot', x.position!, b.join(b.pick(heading, 0), b.op('neg', b.pick(heading, 2))));
       const turns = b.div(b.sub(along, b.mul(x.speeds!, x.time!)), x.wavelengths!);
-      const sines = b.join(...b.split(turns).map((t) => b.call(sineTurns, t)));
+      const sines = sine(b, turns);
       const each = b.mul(b.add(sines, x.biases!), x.amplitudes!);
       const [p, q, r, s] = b.split(each) as [Node, Node, Node, Node];
       const first = b.add(b.add(p, q), r);

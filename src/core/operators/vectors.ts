@@ -10,6 +10,7 @@ const number = [{ id: 'value', kind: '1', note: 'one number' }] as const;
 export const VECTORS: readonly OperatorRecord[] = [
   operator({
     id: 'dot',
+    materialx: { node: 'dotproduct', inputs: { a: 'in1', b: 'in2' } },
     label: 'dot',
     family: 'Arithmetic',
     picture: { a: '@here', b: '@here' },
@@ -21,6 +22,7 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'cross',
+    materialx: { node: 'crossproduct', inputs: { a: 'in1', b: 'in2' } },
     label: 'cross',
     family: 'Arithmetic',
     wild: true,
@@ -33,6 +35,7 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'length',
+    materialx: { node: 'magnitude', inputs: { in: 'in' } },
     label: 'length',
     family: 'Arithmetic',
     summary: 'How long a vector is.',
@@ -43,6 +46,7 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'distance',
+    materialx: { node: 'distance', inputs: { a: 'in1', b: 'in2' } },
     label: 'distance',
     family: 'Arithmetic',
     summary: 'How far two points are apart.',
@@ -53,6 +57,7 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'normalize',
+    materialx: { node: 'normalize', inputs: { in: 'in' } },
     label: 'normalise',
     family: 'Arithmetic',
     picture: { in: '@here' },
@@ -63,6 +68,7 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'reflect',
+    materialx: { node: 'reflect', inputs: { in: 'in', normal: 'normal' } },
     label: 'reflect',
     family: 'Arithmetic',
     wild: true,

@@ -16,6 +16,7 @@ const GAPS: Readonly<Record<string, Leaf>> = { axis: 'depthGap', ray: 'depthGapR
 export const WHERE: readonly OperatorRecord[] = [
   operator({
     id: 'time',
+    materialx: { node: 'time', inputs: {} },
     label: 'time',
     family: 'Where and when',
     motion: { kind: 'clock' },
@@ -33,6 +34,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'uv',
+    materialx: { node: 'texcoord', inputs: {} },
     label: 'uv',
     family: 'Where and when',
     summary: 'The texture coordinates of the mesh, u to the right and v up.',
@@ -45,6 +47,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'position',
+    materialx: { node: 'position', inputs: {} },
     label: 'position',
     family: 'Where and when',
     summary: 'Where the point is, in metres, before anything moves it.',
@@ -56,6 +59,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'normal',
+    materialx: { node: 'normal', inputs: {} },
     label: 'normal',
     family: 'Where and when',
     summary: 'Which way the surface faces; turned towards the eye on back faces.',
@@ -67,6 +71,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'view',
+    materialx: { node: 'viewdirection', inputs: {} },
     label: 'view',
     family: 'Where and when',
     summary: 'The direction from the surface to the eye, on the stage.',
@@ -88,6 +93,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'vertexColour',
+    materialx: { node: 'geomcolor', inputs: {} },
     label: 'vertex colour',
     family: 'Where and when',
     looks: 'paint',

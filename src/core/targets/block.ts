@@ -1,7 +1,7 @@
 /** Fills an effect's uniform block: what changes at most once a frame, computed on the CPU by WebAssembly. */
 import type { Picture } from '../base/picture.js';
 import type { Leaf } from '../ir/leaves.js';
-import type { StagePlan } from './plan.js';
+import type { ShaderPlan } from './plan.js';
 import { emitWasm } from './wasm/module.js';
 import { WasmRunner } from './wasm/runner.js';
 
@@ -9,7 +9,7 @@ import { WasmRunner } from './wasm/runner.js';
 export type FrameLeaves = Partial<Record<Leaf, readonly number[]>>;
 
 /** What of a plan the block is made of. */
-export type BlockPlan = Pick<StagePlan, 'slots' | 'vec4s' | 'frame'>;
+export type BlockPlan = Pick<ShaderPlan, 'slots' | 'vec4s' | 'frame'>;
 
 /** Programs of the block, made when they are first filled; images are looked at on every run, so that late ones count. */
 const runners = new WeakMap<BlockPlan, { readonly pictures: ReadonlyMap<string, Picture>; readonly runner: WasmRunner }>();

@@ -5,11 +5,11 @@ import type { OutputName } from '../effect/outputs.js';
 import type { Program } from '../lower/lower.js';
 import type { ScalarProgram } from '../passes/scalarise.js';
 import { GLSL, glslType } from './dialects/glsl.js';
-import { planOf, printFunction, type PlanOptions, type Slot, type StageFunction, type StagePlan } from './plan.js';
+import { planOf, printFunction, type PlanOptions, type Slot, type ShaderFunction, type ShaderPlan } from './plan.js';
 import { indent } from './printer.js';
 
 /** One stage's function: `Surface surface(...)` or `vec3 displacement(...)`. */
-export interface StageText {
+export interface ShaderText {
   /** Kernels and helpers that it calls. */
   readonly library: string;
   /** The struct, if any, and the function. */
@@ -28,9 +28,9 @@ export interface GlslText {
   readonly slots: readonly Slot[];
   /** Length of the block, in vec4. */
   readonly vec4s: number;
-  readonly fragment: StageText;
+  readonly fragment: ShaderText;
   /** Null when nothing moves the vertices. */
-  readonly vertex: StageText | null;
+  readonly vertex: ShaderText | null;
   /** Computes the slots, in order. */
   readonly frame: ScalarProgram;
 }
@@ -41,7 +41,7 @@ const ALONG = ['alongTangent', 'alongBitangent'] as const;
 /** Names that a function's arguments have. */
 export const TAKEN: readonly string[] = [...Object.keys(LEAVES), ...ALONG];
 
-function textOf(plan: StagePlan, stage: StageFunction, code: (print: Printed) => string): StageText {
+function textOf(plan: ShaderPlan, stage: ShaderFunction, code: (print: Printed) => string): ShaderText {
   const { library, statements, results } = printFunction(plan, stage, GLSL, TAKEN);
   const args = stage.places.map((leaf) => `${glslType(LEAVES[leaf].type)} ${leaf}`);
   return {
@@ -59,7 +59,7 @@ interface Printed {
   readonly args: readonly string[];
 }
 
-const displacementOf = (plan: StagePlan, stage: StageFunction): StageText =>
+const displacementOf = (plan: ShaderPlan, stage: ShaderFunction): ShaderText =>
   textOf(plan, stage, ({ statements, results, args }) => {
     const along = ALONG.slice(0, stage.bend.length);
     const taken = [...args, ...along.map((a) => `out vec3 ${a}`)].join(', ');
@@ -67,7 +67,7 @@ const displacementOf = (plan: StagePlan, stage: StageFunction): StageText =>
     return `vec3 displacement(${taken}) {\n${indent([...statements, ...ends])}\n}`;
   });
 
-const surfaceOf = (plan: StagePlan, stage: StageFunction): StageText =>
+const surfaceOf = (plan: ShaderPlan, stage: ShaderFunction): ShaderText =>
   textOf(plan, stage, ({ statements, results, args }) => {
     const fields = stage.outputs.map(({ name, node }) => `${glslType(node.type)} ${name};`);
     const struct = `struct Surface {\n${indent(fields.length > 0 ? fields : ['float nothing;'])}\n};`;

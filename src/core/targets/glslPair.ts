@@ -3,7 +3,7 @@ import { typeOf } from '../ir/types.js';
 import type { Finish } from '../effect/schema.js';
 import type { OutputName } from '../effect/outputs.js';
 import { GLSL, glslType } from './dialects/glsl.js';
-import type { GlslText, StageText } from './glsl.js';
+import type { GlslText, ShaderText } from './glsl.js';
 import { GLSL_ALONG, GLSL_PLACES } from './dialects/glslPlaces.js';
 import {
   ATTRIBUTES,
@@ -39,7 +39,7 @@ vec3 notFiniteMark(vec2 pixel) {
 }`;
 
 /** The call of a stage's function, each place in the words of that shader. */
-export function callOf(stage: StageText, name: 'surface' | 'displacement'): string {
+export function callOf(stage: ShaderText, name: 'surface' | 'displacement'): string {
   const text = name === 'surface' ? fragmentText : vertexText;
   const along = stage.bends ? ['alongTangent', 'alongBitangent'] : [];
   return `${name}(${[...stage.leaves.map((leaf) => text(GLSL_PLACES, leaf)), ...along].join(', ')})`;

@@ -1,5 +1,5 @@
 /**
- * What of an effect is computed where, before any language: what changes at most once a frame goes into one block of
+ * The shader plan: what of an effect is computed where, before any language: what changes at most once a frame goes into one block of
  * vec4, computed on the CPU; the rest differs from vertex to vertex or from pixel to pixel, and says which places it
  * reads. Printers take a plan and a dialect.
  */
@@ -25,7 +25,7 @@ export interface Slot {
 }
 
 /** What is computed at each pixel, or at each vertex. */
-export interface StageFunction {
+export interface ShaderFunction {
   readonly outputs: readonly { readonly name: OutputName; readonly node: Node }[];
   /** Of a displacement: how it changes along tangent and bitangent, where the normal is to follow; none otherwise. */
   readonly bend: readonly Node[];
@@ -33,16 +33,16 @@ export interface StageFunction {
   readonly places: readonly Leaf[];
 }
 
-export interface StagePlan {
+export interface ShaderPlan {
   readonly slots: readonly Slot[];
   /** Length of the block, in vec4. */
   readonly vec4s: number;
   /** Computes the slots, in order. */
   readonly frame: ScalarProgram;
   /** At each pixel. */
-  readonly surface: StageFunction;
+  readonly surface: ShaderFunction;
   /** At each vertex; null when nothing moves them. */
-  readonly displacement: StageFunction | null;
+  readonly displacement: ShaderFunction | null;
   readonly slotOf: ReadonlyMap<Node, Slot>;
   /** What a node is called, where it is a strand's. */
   readonly nameOf: (node: Node) => string | undefined;
@@ -121,7 +121,7 @@ function slotNames(program: Program, called: (strand: LoweredStrand) => string):
 export function planOf(
   program: Program,
   { hoist, only, naming = 'names', changes = 'screen', lit = false }: PlanOptions,
-): StagePlan {
+): ShaderPlan {
   const chosen = [...program.outputs].filter(([name]) => !only || only.includes(name));
   const named = chosen.map(([name, port]) => ({ name, node: port.node }));
   const vertexOutputs = named.filter(({ name }) => MOVING.includes(name));
@@ -155,7 +155,7 @@ export function planOf(
   });
   const slotOf = new Map(slots.map((s) => [s.node, s]));
   const behindGiven = changes === 'given';
-  const functionOf = (outputs: StageFunction['outputs'], along: readonly Node[]): StageFunction => {
+  const functionOf = (outputs: ShaderFunction['outputs'], along: readonly Node[]): ShaderFunction => {
     const reached = reach([...outputs.map(({ node }) => node), ...along], (node) => {
       if (slotOf.has(node)) return [];
       if (node.op !== 'behind') return node.args;
@@ -196,8 +196,8 @@ export interface PrintedFunction {
  * @param block where the block's array is found, written before `k[...]`
  */
 export function printFunction(
-  plan: StagePlan,
-  { outputs, bend }: StageFunction,
+  plan: ShaderPlan,
+  { outputs, bend }: ShaderFunction,
   dialect: Dialect,
   taken: readonly string[],
   block = '',

@@ -17,11 +17,11 @@ import {
   type AttributeName,
   type Need,
 } from './places.js';
-import { neutralText, planOf, printFunction, type StageFunction, type StagePlan } from './plan.js';
+import { neutralText, planOf, printFunction, type ShaderFunction, type ShaderPlan } from './plan.js';
 import { indent, type Library } from './printer.js';
 import { commentOf } from './reserved.js';
 
-export interface WgslText extends Pick<StagePlan, 'slots' | 'vec4s' | 'frame'> {
+export interface WgslText extends Pick<ShaderPlan, 'slots' | 'vec4s' | 'frame'> {
   /** Both stages: `vertexMain` and `fragmentMain`. */
   readonly module: string;
   /** Vertex attributes in the order of their locations. */
@@ -59,10 +59,10 @@ const TAKEN: readonly string[] = [
 interface Stage {
   readonly library: Library;
   readonly code: string;
-  readonly stage: StageFunction;
+  readonly stage: ShaderFunction;
 }
 
-function functionText(plan: StagePlan, stage: StageFunction, name: 'surface' | 'displacement'): Stage {
+function functionText(plan: ShaderPlan, stage: ShaderFunction, name: 'surface' | 'displacement'): Stage {
   const { library, statements, results } = printFunction(plan, stage, WGSL, TAKEN, 'effect.');
   const struct = name === 'surface' ? 'Surface' : 'Moved';
   const fields = [
@@ -82,7 +82,7 @@ function definitions(stages: readonly Stage[]): string[] {
 }
 
 /** What holds the vertices where they are, or moves them: it leaves `movedPosition` and `movedNormal`. */
-function movement(displacement: StageFunction | null): string[] {
+function movement(displacement: ShaderFunction | null): string[] {
   if (!displacement) return ['let movedPosition = position;', 'let movedNormal = normal;'];
   const places = displacement.places.map((leaf) => vertexText(WGSL_PLACES, leaf));
   const bends = displacement.bend.length > 0;

@@ -3,7 +3,7 @@ import { useEffect, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { OpenFailure } from '../../session/api.js';
 import { Bench } from '../../session/bench.js';
-import type { Shown } from '../../session/state.js';
+import type { Both } from '../../session/state.js';
 import { FIRST_STAGE } from '../../session/exports.js';
 import { Tab } from '../../session/tabs.js';
 import { Wordmark } from '../ui/Wordmark.js';
@@ -33,11 +33,11 @@ function useOpenBench(id: string, attempt: number) {
     let turn = 0;
     let telling: ReturnType<typeof setTimeout> | null = null;
     setFailure(null);
-    const tab = new Tab<Shown>({
+    const tab = new Tab<Both>({
       name: `wispen ${id}`,
       onRole: (role) => void open(role === 'following'),
       onState: (state) => opened?.documents.show(state),
-      state: () => opened?.documents.shown ?? null,
+      state: () => opened?.documents.both ?? null,
       settle: async () => opened?.saving.settle(),
     });
     const tell = () => {

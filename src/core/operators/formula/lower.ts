@@ -1,8 +1,8 @@
 /** From a formula to IR: GLSL's functions, with Wispen's meaning where GLSL leaves one open. */
 import type { Builder } from '../../ir/builder.js';
-import { arctangent, exp2, log2, power, sineTurns } from '../../ir/kernels/transcendental.js';
+import { arctangent, exp2, log2, power } from '../../ir/kernels/transcendental.js';
 import { baseOf, widthOf, type Node } from '../../ir/types.js';
-import { cross } from '../space.js';
+import { cosine, cross, sine, turnsOf } from '../space.js';
 import { FormulaError, type Expression } from './parse.js';
 
 type Maker = (b: Builder, args: readonly Node[]) => Node;
@@ -22,8 +22,6 @@ const componentwise =
 const of = (least: number, make: Maker, most = least): FormulaFunction => ({ takes: [least, most], make });
 const one = (f: (b: Builder, x: Node) => Node) => of(1, (b, [x]) => f(b, x!));
 const two = (f: (b: Builder, x: Node, y: Node) => Node) => of(2, (b, [x, y]) => f(b, x!, y!));
-const TURN = 1 / (2 * Math.PI);
-const turns = (b: Builder, x: Node) => b.mul(x, TURN);
 /** Shared widths: every argument as wide as the widest. */
 const alike = (b: Builder, args: readonly Node[]): Node[] => {
   const width = Math.max(...args.map((a) => widthOf(a.type)));
@@ -61,15 +59,15 @@ export const FORMULA_FUNCTIONS: Readonly<Record<string, FormulaFunction>> = {
   smoothstep: of(3, (b, args) => b.composite('smoothstep', ...alike(b, args))),
   sin: of(
     1,
-    componentwise((b, x) => b.call(sineTurns, turns(b, x!))),
+    componentwise((b, x) => sine(b, turnsOf(b, x!))),
   ),
   cos: of(
     1,
-    componentwise((b, x) => b.call(sineTurns, b.add(turns(b, x!), 0.25))),
+    componentwise((b, x) => cosine(b, turnsOf(b, x!))),
   ),
   tan: of(
     1,
-    componentwise((b, x) => b.div(b.call(sineTurns, turns(b, x!)), b.call(sineTurns, b.add(turns(b, x!), 0.25)))),
+    componentwise((b, x) => b.div(sine(b, turnsOf(b, x!)), cosine(b, turnsOf(b, x!)))),
   ),
   asin: of(
     1,

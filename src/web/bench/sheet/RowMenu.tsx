@@ -17,17 +17,17 @@ export type RowMenu = 'all' | 'feed' | 'wrap' | null;
 export function RowMenuItems({
   menu,
   strand,
-  place,
+  rank,
   onRename,
 }: {
   menu: RowMenu;
   strand: Strand;
-  place: number;
+  rank: number;
   onRename: (on: boolean) => void;
 }) {
   if (menu === 'feed') return <FeedItems strand={strand} />;
   if (menu === 'wrap') return <WrapItems strand={strand} />;
-  return <AllItems strand={strand} place={place} onRename={onRename} />;
+  return <AllItems strand={strand} rank={rank} onRename={onRename} />;
 }
 
 interface HandleProps {
@@ -167,7 +167,7 @@ function WrapItems({ strand }: { strand: Strand }) {
   );
 }
 
-function AllItems({ strand, place, onRename }: { strand: Strand; place: number; onRename: (on: boolean) => void }) {
+function AllItems({ strand, rank, onRename }: { strand: Strand; rank: number; onRename: (on: boolean) => void }) {
   const session = useBench();
   const effect = useBenchState((s) => s.effect);
   const { lowest, highest } = moveLimits(effect, strand.id);
@@ -183,10 +183,10 @@ function AllItems({ strand, place, onRename }: { strand: Strand; place: number; 
       <Item keys="S" disabled={inputs < 2} onSelect={() => swap(session, strand.id)}>
         Swap the first two inputs
       </Item>
-      <Item keys="Alt ↑" disabled={place <= lowest} onSelect={() => moveBy(session, strand.id, -1)}>
+      <Item keys="Alt ↑" disabled={rank <= lowest} onSelect={() => moveBy(session, strand.id, -1)}>
         Move up
       </Item>
-      <Item keys="Alt ↓" disabled={place >= highest} onSelect={() => moveBy(session, strand.id, 1)}>
+      <Item keys="Alt ↓" disabled={rank >= highest} onSelect={() => moveBy(session, strand.id, 1)}>
         Move down
       </Item>
       <Item

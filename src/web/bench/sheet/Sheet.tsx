@@ -198,7 +198,7 @@ function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (o
                 <StrandRow
                   strand={item.strand}
                   chips={chipsFor(item.strand)}
-                  place={item.place}
+                  rank={item.rank}
                   height={item.height}
                   opened={item.opened}
                   chosen={item.strand.id === chosen}

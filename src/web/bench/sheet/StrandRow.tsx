@@ -26,7 +26,7 @@ export interface RowActions {
 interface Props {
   readonly strand: Strand;
   readonly chips: readonly Chip[];
-  readonly place: number;
+  readonly rank: number;
   readonly height: number;
   readonly opened: boolean;
   readonly chosen: boolean;
@@ -48,7 +48,7 @@ function rangeWords(reading: StrandReading | undefined, problem: string | null):
 }
 
 export const StrandRow = memo(function StrandRow(props: Props) {
-  const { strand, place, height, opened, chosen, reachable, problem, menu, actions } = props;
+  const { strand, rank, height, opened, chosen, reachable, problem, menu, actions } = props;
   const { id } = strand;
   const renders = useRef(0);
   renders.current++;
@@ -63,7 +63,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
       aria-selected={chosen}
       aria-label={`${strand.name}, ${operatorOf(strand.op).label}${problem ? `, error: ${problem}` : ''}`}
       tabIndex={reachable ? 0 : -1}
-      aria-rowindex={place + 1}
+      aria-rowindex={rank + 1}
       data-strand={id}
       data-renders={renders.current}
       className={`group relative outline-offset-[-2px] ${chosen || opened ? 'bg-raised' : 'hover:bg-[#201c2a]'} ${strand.bypassed ? 'opacity-60' : ''}`}
@@ -91,7 +91,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
       </div>
       {shown && <AddUnder strand={strand} reachable={chosen} top={height - 12} onAdd={() => actions.addUnder(id)} />}
       <Handle strand={strand} shown={shown} reachable={chosen} menu={menu} onMenu={(what) => actions.menu(id, what)}>
-        <RowMenuItems menu={menu} strand={strand} place={place} onRename={(on) => actions.rename(id, on)} />
+        <RowMenuItems menu={menu} strand={strand} rank={rank} onRename={(on) => actions.rename(id, on)} />
       </Handle>
       {opened && (
         <div className="absolute inset-x-0" style={{ top: ROW }}>

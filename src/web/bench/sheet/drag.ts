@@ -5,13 +5,13 @@ import { moveStrand } from '../../../core/effect/edits.js';
 import { ROW, type Layout } from './layout.js';
 import { useBench } from '../context.js';
 
-/** The place in the sheet that a pointer's offset from a row's own place stands for. @param from the row's place now */
-export function placeAt({ items, anchor }: Layout, id: string, from: number, delta: number): number {
+/** The rank in the sheet that a pointer's offset from a row stands for. @param from the row's rank now */
+export function rankAt({ items, anchor }: Layout, id: string, from: number, delta: number): number {
   const middle = (anchor.get(id) ?? 0) + delta;
   const above = items.filter((i) => i.type === 'strand' && i.strand.id !== id && i.y + ROW / 2 < middle);
   const before = above[above.length - 1];
   if (before?.type !== 'strand') return 0;
-  return before.place + (before.place < from ? 1 : 0);
+  return before.rank + (before.rank < from ? 1 : 0);
 }
 
 export function useRowDrag(layout: Layout, onMoved: (id: string) => void) {
@@ -30,7 +30,7 @@ export function useRowDrag(layout: Layout, onMoved: (id: string) => void) {
         const id = String(active.id);
         const { effect } = session.store.getState();
         const from = effect.strands.findIndex((s) => s.id === id);
-        const to = placeAt(layout, id, from, delta.y);
+        const to = rankAt(layout, id, from, delta.y);
         session.documents.edit(`Move ${effect.strands[from]!.name}`, (draft) => moveStrand(draft, { id, to }));
         onMoved(id);
       },

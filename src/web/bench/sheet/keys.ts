@@ -34,8 +34,8 @@ const move =
   };
 const take: Does = ({ session, focusRow, focusSheet }, id) => {
   const { strands } = session.store.getState().effect;
-  const place = strands.findIndex((s) => s.id === id);
-  const next = strands[place + 1]?.id ?? strands[place - 1]?.id;
+  const rank = strands.findIndex((s) => s.id === id);
+  const next = strands[rank + 1]?.id ?? strands[rank - 1]?.id;
   remove(session, id);
   if (next) focusRow(next);
   else focusSheet();

@@ -22,7 +22,7 @@ export type Item =
   | {
       readonly type: 'strand';
       readonly strand: Strand;
-      readonly place: number;
+      readonly rank: number;
       readonly opened: boolean;
       readonly y: number;
       readonly height: number;
@@ -69,12 +69,12 @@ export function layOut(
   const strands = strandsOf(effect);
   let y = TOP;
   let hiddenAt: number | null = null;
-  strands.forEach((strand, place) => {
+  strands.forEach((strand, rank) => {
     const head = heads.get(strand.id);
     if (head) {
       const isFolded = folded.has(head.first);
       let count = 1;
-      while (place + count < strands.length && !heads.has(strands[place + count]!.id)) count++;
+      while (rank + count < strands.length && !heads.has(strands[rank + count]!.id)) count++;
       items.push({ type: 'section', first: head.first, title: head.title, count, folded: isFolded, y, height: SECTION });
       hiddenAt = isFolded ? y + SECTION / 2 : null;
       y += SECTION;
@@ -85,7 +85,7 @@ export function layOut(
     }
     const isOpened = opened.has(strand.id);
     const height = ROW + (isOpened ? openedHeight(strand) : 0) + (troubled.has(strand.id) ? 46 : 0);
-    items.push({ type: 'strand', strand, place, opened: isOpened, y, height });
+    items.push({ type: 'strand', strand, rank, opened: isOpened, y, height });
     anchor.set(strand.id, y + ROW / 2);
     y += height;
   });
