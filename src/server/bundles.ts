@@ -1,6 +1,7 @@
 /** Taking in a bundle: taken apart and checked by the decoding process, then stored whole or not at all. */
 import { v7 as uuid } from 'uuid';
-import { DocumentRow, type Database } from '../store/database.js';
+import type { Database } from '../store/database.js';
+import { DocumentRow } from '../store/rows.js';
 import { saveDocuments } from '../store/documents.js';
 import type { Incoming } from '../store/incoming.js';
 

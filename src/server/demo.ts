@@ -6,7 +6,8 @@ import type { Effect } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
 import { readStage, writeStage, type Stage } from '../core/scene/stage.js';
 import { copyStage } from '../core/scene/edits.js';
-import { DocumentRow, type Database } from '../store/database.js';
+import type { Database } from '../store/database.js';
+import { DocumentRow } from '../store/rows.js';
 import { saveDocument } from '../store/documents.js';
 
 export interface DemoWorld {

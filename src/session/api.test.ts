@@ -1,5 +1,6 @@
 import { emptyEffect, type Effect } from '../core/effect/schema.js';
-import { OpenFailure, createDocument, documentPath, loadEffect, sender } from './api.js';
+import { createDocument, documentPath, loadEffect, sender } from './api.js';
+import { OpenFailure } from './failure.js';
 
 interface Call {
   readonly path: string;

@@ -2,11 +2,9 @@
 import { readEffect } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
 import { readStage, type Stage } from '../core/scene/stage.js';
-import type { Aside } from './drafts.js';
 import type { SaveReply, Send } from './autosave.js';
+import { OpenFailure, type Format } from './failure.js';
 import { recall, remember } from './remembered.js';
-
-export type Format = 'effect' | 'stage';
 
 /** One a page: tells the server whose sitting a save belongs to. */
 const client = crypto.randomUUID();
@@ -30,25 +28,6 @@ export function sender(format: Format, id: string): Send {
       void remember(documentPath(format, id), { document, version: body.version!, savedAt: new Date(body.savedAt!) });
     return { status: response.status, body };
   };
-}
-
-/** Why a document could not be opened: it is not there, the server will not hand it out, does not answer, or hands out what cannot be read. */
-export type FailureReason = 'gone' | 'refused' | 'silent' | 'broken';
-
-export class OpenFailure extends Error {
-  constructor(
-    readonly reason: FailureReason,
-    message: string,
-    readonly format: Format,
-    /** Drafts of it that this browser has. */
-    readonly asides: readonly Aside[] = [],
-  ) {
-    super(message);
-  }
-
-  with(asides: readonly Aside[]): OpenFailure {
-    return new OpenFailure(this.reason, this.message, this.format, asides);
-  }
 }
 
 export interface Loaded<T> {

@@ -18,7 +18,7 @@ import { addAsset, addProp, dressProp, placeProp } from '../core/scene/edits.js'
 import { whoWears } from '../core/scene/wearing.js';
 import type { Readings } from '../workers/readings.js';
 import * as actions from './actions.js';
-import { OpenFailure } from './api.js';
+import { OpenFailure } from './failure.js';
 import { pendingStore } from './drafts.js';
 
 const open: Opened[] = [];

@@ -8,7 +8,7 @@ import { Materials } from '../core/scene/materials.js';
 import { effectsOn } from '../core/scene/wearing.js';
 import { WornOnStage } from '../core/scene/worn.js';
 import { loadEffect } from './api.js';
-import { loadPicture, pictures } from './images.js';
+import { loadPicture, pictures } from './pictures.js';
 import type { BenchStore } from './state.js';
 
 /** The sheet on the bench as the chosen prop wears it. */

@@ -1,7 +1,7 @@
 /** Opening documents: the server's, or what this browser still holds of them. */
 import { createStore as createKeyStore, del, get, set } from 'idb-keyval';
 import type { Loaded } from './api.js';
-import { OpenFailure } from './api.js';
+import { OpenFailure, type Aside } from './failure.js';
 import type { Pending, PendingStore } from './autosave.js';
 
 /** A store that forgets at the end, for browsers that refuse to keep anything. */
@@ -29,15 +29,6 @@ export async function pendingStore(): Promise<PendingStore> {
   } catch {
     return memoryStore();
   }
-}
-
-/** A draft of this browser's that can no longer be read: kept until somebody lets it go. */
-export interface Aside {
-  /** Where it is kept. */
-  readonly key: string;
-  /** What of it cannot be read. */
-  readonly why: string;
-  readonly document: unknown;
 }
 
 export interface Opening<T> {

@@ -6,7 +6,8 @@ import { MAX_BUNDLE_BYTES, assetsOf, writeBundle, type Bundle } from '../core/fo
 import { readStage, type Stage } from '../core/scene/stage.js';
 import { effectsOn } from '../core/scene/wearing.js';
 import type { Zipper } from '../workers/bundle.worker.js';
-import { OpenFailure, loadEffect, loadStage } from './api.js';
+import { loadEffect, loadStage } from './api.js';
+import { OpenFailure } from './failure.js';
 import { inWorker } from './fileWorker.js';
 
 /** The stage that new effects are given a copy of. */

@@ -8,7 +8,7 @@ import type { StageRenderer } from '../render/renderer.js';
 import { STILL_SAMPLES } from '../render/still.js';
 import type { Clock } from './clock.js';
 import type { Compiling } from './compiling.js';
-import { pictures } from './images.js';
+import { pictures } from './pictures.js';
 import { meshOf } from './meshes.js';
 import { Peeking } from './peeking.js';
 import type { BenchStore } from './state.js';

@@ -1,12 +1,16 @@
-/** Bringing a mesh of the artist's own onto the stage. */
+/** Bringing files of the artist's own in: a mesh onto the stage, a picture into a strand. */
 import { sha256 } from '@noble/hashes/sha2.js';
 import { bytesToHex } from '@noble/hashes/utils.js';
+import { setInput } from '../core/effect/edits.js';
 import { MAX_MESH_BYTES, type MeshProgress } from '../core/formats/glb.js';
+import { IMAGE_TYPES, MAX_IMAGE_BYTES, imageTypeOf, usualColour, type ImageColour } from '../core/formats/imageFile.js';
 import type { MeshAbout } from '../core/mesh/mesh.js';
 import { keepStandIn } from '../core/scene/wearing.js';
 import { addAsset, addProp, freshPropId, type Vec3 } from '../core/scene/edits.js';
 import type { Hands } from './actions.js';
+import type { Documents } from './documents.js';
 import { keepMesh, readMeshFile } from './meshes.js';
+import { keepPicture, readImageFile, type ImageAsset } from './pictures.js';
 
 /** A mesh whose longest side is outside these metres is brought to `COMFORTABLE`. */
 const SMALLEST = 0.05;
@@ -65,4 +69,34 @@ export async function importMesh(
   });
   hands.choosing.prop(id);
   return { ...about, seconds: (performance.now() - began) / 1000 };
+}
+
+/** How an image's numbers are to be read from now on. */
+export function recolourImage(documents: Documents, key: string, colour: ImageColour): void {
+  documents.edit('Read the image otherwise', (draft) => {
+    const asset = draft.assets[key];
+    if (asset) asset.colour = colour;
+  });
+}
+
+/** Puts a picture file into the effect, and into a strand. @throws with a sentence; then nothing has changed */
+export async function importImage(documents: Documents, strand: string, input: string, file: File): Promise<void> {
+  if (file.size > MAX_IMAGE_BYTES)
+    throw new Error(
+      `${file.name} is ${(file.size / 1048576).toFixed(0)} MB; an image may be at most ${MAX_IMAGE_BYTES / 1048576} MB.`,
+    );
+  const bytes = new Uint8Array(await file.arrayBuffer());
+  const type = imageTypeOf(bytes);
+  if (!type) throw new Error(`${file.name} was not opened: it is not one of ${Object.values(IMAGE_TYPES).join(', ')}.`);
+  const colour = usualColour(type);
+  const picture = await readImageFile(file.name, bytes.slice().buffer, colour);
+  const sha256 = await storeAsset(file.name, bytes);
+  const { width, height } = picture.levels[0]!;
+  const asset: ImageAsset = { sha256, name: file.name.slice(0, 200), type, colour, size: [width, height] };
+  keepPicture(asset, picture);
+  documents.edit(`Choose ${file.name}`, (draft) => {
+    const key = Object.entries(draft.assets).find(([, a]) => a.sha256 === sha256)?.[0] ?? `image-${sha256.slice(0, 12)}`;
+    draft.assets[key] ??= asset;
+    setInput(draft, { id: strand, name: input, input: { value: { asset: key } } });
+  });
 }

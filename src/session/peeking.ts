@@ -21,21 +21,8 @@ import { steadyOf, type Worn, type WornOnStage } from '../core/scene/worn.js';
 import { fillBlock } from '../core/targets/block.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import type { StageRenderer } from '../render/renderer.js';
-import { pictures } from './images.js';
-
-export interface Peek {
-  readonly of: PeekName;
-  /** It stays when the key or the button is let go. */
-  readonly locked: boolean;
-  /** As the artist has chosen; null for what suits the value. */
-  readonly mode: PeekMode | null;
-  /** What suits it, once its numbers are known. */
-  readonly suited: PeekMode;
-  readonly stats: PeekStats | null;
-  /** One component or several; of several, as a colour or as a vector. */
-  readonly lanes: number;
-  readonly kind: Port['kind'];
-}
+import { pictures } from './pictures.js';
+import type { Peek } from './state.js';
 
 const MEASURE_GAP_MS = 250;
 

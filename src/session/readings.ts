@@ -22,7 +22,7 @@ import {
 } from '../workers/readings.js';
 import type { Clock } from './clock.js';
 import type { Compiled } from './compiling.js';
-import { pictures } from './images.js';
+import { pictures } from './pictures.js';
 import { ReadingsPort, type WorkerLike } from './readingsPort.js';
 import type { BenchStore } from './state.js';
 

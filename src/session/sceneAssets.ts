@@ -1,6 +1,6 @@
 /** Where scenes that are drawn without a screen have their files from: this page's, fetched once. */
 import type { SceneAssets } from '../render/evaluate.js';
-import { loadPicture, pictures } from './images.js';
+import { loadPicture, pictures } from './pictures.js';
 import { meshOf } from './meshes.js';
 import { panoramaOf } from './surroundings.js';
 

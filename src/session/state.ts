@@ -4,17 +4,17 @@ import type { CostReading } from '../core/analysis/cost.js';
 import type { Finding } from '../core/analysis/findings.js';
 import type { Brightest } from '../core/analysis/glow.js';
 import type { Levels } from '../core/analysis/levels.js';
+import type { PeekMode, PeekName, PeekStats } from '../core/analysis/peek.js';
 import type { StrandReading } from '../core/analysis/reading.js';
 import type { Problem } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
-import type { Program } from '../core/lower/lower.js';
+import type { Port, Program } from '../core/lower/lower.js';
 import type { Stage } from '../core/scene/stage.js';
 import { whoWears } from '../core/scene/wearing.js';
 import type { Pulse } from '../workers/readings.js';
 import type { SaveStatus } from './autosave.js';
-import type { Aside } from './drafts.js';
+import type { Aside } from './failure.js';
 import { EMPTY_HISTORY, type History } from './history.js';
-import type { Peek } from './peeking.js';
 
 export type DocumentName = 'effect' | 'stage';
 
@@ -38,6 +38,21 @@ export interface Question {
 export interface Both {
   readonly effect: Effect;
   readonly stage: Stage;
+}
+
+/** What is peeked at, and how. */
+export interface Peek {
+  readonly of: PeekName;
+  /** It stays when the key or the button is let go. */
+  readonly locked: boolean;
+  /** As the artist has chosen; null for what suits the value. */
+  readonly mode: PeekMode | null;
+  /** What suits it, once its numbers are known. */
+  readonly suited: PeekMode;
+  readonly stats: PeekStats | null;
+  /** One component or several; of several, as a colour or as a vector. */
+  readonly lanes: number;
+  readonly kind: Port['kind'];
 }
 
 export interface BenchState extends Both {

@@ -4,7 +4,7 @@
  */
 import { Op, QueryTypes, type WhereOptions } from 'sequelize';
 import { readCard } from './card.js';
-import { DocumentRow, StripRow } from './database.js';
+import { DocumentRow, StripRow } from './rows.js';
 
 /** Raised when strips are drawn in another way, so that older ones are drawn again. */
 const STRIP_STYLE = 1;

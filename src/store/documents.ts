@@ -2,12 +2,18 @@
 import { Op, QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import { namesIn } from './assets.js';
 import { cardOf } from './card.js';
-import { DocumentRow, RevisionRow, SaveRow, type Database } from './database.js';
+import { DocumentRow, RevisionRow, SaveRow } from './rows.js';
 
 /** A sitting's revision is closed this long after its last save. */
 const SITTING_MS = 5 * 60 * 1000;
 
 export type Format = DocumentRow['format'];
+
+/** What writing needs of a database. */
+export interface Writer {
+  readonly sequelize: Sequelize;
+  readonly write: <T>(task: () => Promise<T>) => Promise<T>;
+}
 
 export interface Save {
   readonly id: string;
@@ -105,12 +111,12 @@ async function saveIn(transaction: Transaction, save: Save): Promise<SaveAnswer>
   return { outcome: 'saved', version, savedAt, created: !row };
 }
 
-export function saveDocument(db: Pick<Database, 'sequelize' | 'write'>, save: Save): Promise<SaveAnswer> {
+export function saveDocument(db: Writer, save: Save): Promise<SaveAnswer> {
   return db.write(() => db.sequelize.transaction((transaction) => saveIn(transaction, save)));
 }
 
 /** Stores several new documents, all or none. @throws when one of them is there already */
-export function saveDocuments(db: Pick<Database, 'sequelize' | 'write'>, saves: readonly Save[]): Promise<void> {
+export function saveDocuments(db: Writer, saves: readonly Save[]): Promise<void> {
   return db.write(() =>
     db.sequelize.transaction(async (transaction) => {
       for (const save of saves)

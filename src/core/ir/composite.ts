@@ -3,7 +3,7 @@
  * constants, over a scalar program it expands.
  */
 import { SCALAR, type ScalarOp } from '../base/scalar.js';
-import type { CompositeOp } from './types.js';
+import type { CompositeOp } from './shape.js';
 
 /** Something that can apply scalar operations to values of type T. */
 export interface Algebra<T> {

@@ -1,5 +1,5 @@
 /** The places an effect may read, with the rate at which each changes. */
-import type { Type } from './types.js';
+import type { Type } from './shape.js';
 
 /** How often a value must be computed anew; later is costlier. */
 export const RATES = ['once', 'frame', 'vertex', 'pixel'] as const;

@@ -1,33 +1,11 @@
 /** The shapes of the intermediate representation: nodes with up to four components, kernels, and loops inside kernels. */
 import type { KeyTable } from '../base/keys.js';
 import type { Filter, Wrap } from '../base/picture.js';
-import type { Base, ScalarOp, Width } from '../base/scalar.js';
-import type { Builder } from './builder.js';
+import type { ScalarOp } from '../base/scalar.js';
 import type { Leaf } from './leaves.js';
+import { typeOf, type CompositeOp, type Op, type Type } from './shape.js';
 
-export type Type = `${Base}${Width}`;
-
-/**
- * Operations on whole vectors that have a GLSL word of their own. They expand into scalar operations
- * (ir/composite.ts) for every other reading.
- */
-export type CompositeOp = 'mix' | 'clamp' | 'fract' | 'smoothstep' | 'dot' | 'length' | 'normalize';
-
-export type Op =
-  | ScalarOp
-  | CompositeOp
-  | 'const' // values
-  | 'param' // a literal of the live build: a number that changes without changing the program
-  | 'leaf' // a place's value: time, position, uv ...
-  | 'arg' // an argument of the kernel, or of the loop body, being built
-  | 'join' // components of its arguments, in order
-  | 'pick' // chosen components of its one argument
-  | 'call' // a kernel
-  | 'behind' // the scene behind, looked up beside this point: offset, blur, and its colour right behind
-  | 'sample' // an image, looked up at u, v and a level
-  | 'repeat' // a loop; only inside kernels
-  | 'keys' // the two keys of a cue around a time; `param`s of its own
-  | 'result'; // one of the values a loop ends with, or a look at keys gives
+export { baseOf, typeOf, widthOf, type CompositeOp, type Op, type Type } from './shape.js';
 
 export interface Node {
   readonly id: number;
@@ -93,6 +71,11 @@ export interface Grown {
   readonly counts: () => Node;
 }
 
+/** The builder (ir/builder.ts), as far as these shapes know of it: it knows them. */
+export interface Building {
+  readonly nodes: readonly Node[];
+}
+
 /** A function of the IR that is called rather than pasted: noise, hashes, transcendental functions. */
 export interface Kernel {
   /** The name its GLSL function carries, and what tells it from every other kernel. */
@@ -109,24 +92,15 @@ export interface Kernel {
    * How its value changes as its arguments do, where that cannot be read off the body.
    * @param changes of each argument; null where one does not change
    */
-  readonly derivative?: (b: Builder, args: readonly Node[], changes: readonly (Node | null)[]) => Node;
+  derivative?(b: Building, args: readonly Node[], changes: readonly (Node | null)[]): Node;
   /**
    * How it is called where some of its arguments grow with time and whole numbers of them need not be known, or can be
    * counted apart. @param grownOf null for an argument that does not grow
    */
-  readonly far?: (b: Builder, args: readonly Node[], grownOf: (arg: Node) => Grown | null) => Node | null;
+  far?(b: Building, args: readonly Node[], grownOf: (arg: Node) => Grown | null): Node | null;
   /** One sentence, printed above the GLSL function. */
   readonly note: string;
 }
-
-export const baseOf = (type: Type): Base => type[0] as Base;
-export const widthOf = (type: Type): Width => (type.charCodeAt(1) - 48) as Width;
-const TYPES = {
-  f: ['f1', 'f1', 'f2', 'f3', 'f4'],
-  i: ['i1', 'i1', 'i2', 'i3', 'i4'],
-  b: ['b1', 'b1', 'b2', 'b3', 'b4'],
-} as const;
-export const typeOf = (base: Base, width: number): Type => TYPES[base][width]!;
 
 /** What the `result` nodes of a loop, or of a look at keys, hold. */
 export const resultTypes = (node: Node): readonly Type[] =>

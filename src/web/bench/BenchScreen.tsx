@@ -1,7 +1,7 @@
 /** The Bench: sheet on the left, stage on the right, time and dials under it. */
 import { useEffect, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
-import { OpenFailure } from '../../session/api.js';
+import { OpenFailure } from '../../session/failure.js';
 import { Bench } from '../../session/bench.js';
 import type { Both } from '../../session/state.js';
 import { FIRST_STAGE } from '../../session/exports.js';

@@ -1,6 +1,7 @@
 /** An effect that could not be opened: why, and what can be done about it. */
 import { Link } from 'react-router';
-import { documentPath, type FailureReason, type OpenFailure } from '../../session/api.js';
+import { documentPath } from '../../session/api.js';
+import { type FailureReason, type OpenFailure } from '../../session/failure.js';
 import { NotFound } from '../NotFound.js';
 import { AsideButton } from './Asides.js';
 

@@ -35,7 +35,7 @@ function makeCells(width: 2 | 3, metric: Metric, circling: boolean, lanes: reado
     result: 'f3',
     continuous: false,
     range: () => ({ low: 0, high: FAR }),
-    far: (b, [p, seed, jitter, turns], grownOf) => {
+    far: (b: Builder, [p, seed, jitter, turns], grownOf) => {
       const grown = grownOf(p!);
       const circles = turns && grownOf(turns);
       if (!grown && !circles) return null;

@@ -2,6 +2,7 @@
  * Curl noise: a field of directions without sources or sinks. Source: Bridson, Hourihan and Nordenstam, "Curl-Noise for
  * Procedural Fluid Flow", 2007; with the noise's exact slopes rather than differences.
  */
+import type { Builder } from '../builder.js';
 import { defineKernel } from '../kernel.js';
 import { slopeBy } from '../derivative.js';
 import { typeOf, type Kernel, type Node } from '../types.js';
@@ -29,7 +30,7 @@ function makeCurl(width: 2 | 3, churning: Churning, lanes: readonly number[]): K
     ...(churning === 'loop'
       ? {}
       : {
-          far: (b, [p, seed, churn], grownOf) => {
+          far: (b: Builder, [p, seed, churn], grownOf) => {
             const at = [p!, ...(churn ? [churn] : [])].map((node) => ({ node, grown: grownOf(node) }));
             if (!at.some(({ grown }) => grown)) return null;
             const [place, ...boil] = at.map(({ node, grown }) => grown?.near ?? node);

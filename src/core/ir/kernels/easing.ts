@@ -52,7 +52,7 @@ export const cubicBezier: Kernel = defineKernel({
   continuous: true,
   range: (args) => ({ low: Math.min(0, args[2]!.low, args[4]!.low), high: Math.max(1, args[2]!.high, args[4]!.high) }),
   // Both of x and y by the way along the curve, one over the other; flat outside 0..1. Handles do not move with a place.
-  derivative: (b, [x, h], [change]) => {
+  derivative: (b: Builder, [x, h], [change]) => {
     const s = b.call(bezierPlace, x!, h!);
     const slope = b.div(cubicSlope(b, s, b.pick(h!, 1), b.pick(h!, 3)), cubicSlope(b, s, b.pick(h!, 0), b.pick(h!, 2)));
     const inside = b.op('and', b.op('le', 0, x!), b.op('le', x!, 1));

@@ -39,7 +39,7 @@ function makeFractal(width: Width, kind: Fractal, count: number, looped: boolean
     ...(looped || lanes.length > 0
       ? {}
       : {
-          far: (b, [p, ...others], grownOf) => {
+          far: (b: Builder, [p, ...others], grownOf) => {
             const grown = grownOf(p!);
             if (!grown) return null;
             const { rest, rates, time, timeRest } = grown;

@@ -42,7 +42,7 @@ export const lapFraction: Kernel = defineKernel({
   result: 'f1',
   continuous: false,
   range: () => ({ low: 0, high: 1 }),
-  derivative: (b, [rate, time, rest], [byRate, byTime, byRest]) => {
+  derivative: (b: Builder, [rate, time, rest], [byRate, byTime, byRest]) => {
     const seconds = byTime && byRest ? b.add(byTime, byRest) : (byTime ?? byRest);
     const parts = [byRate && b.mul(byRate, b.add(time!, rest!)), seconds && b.mul(seconds, rate!)];
     return parts.filter((p): p is Node => p !== null && p !== undefined).reduce((p, q) => b.add(p, q));

@@ -100,7 +100,7 @@ function makeNoise(width: 2 | 3): Kernel {
       result: 'f1',
       continuous: true,
       range: () => ({ low: -1.1, high: 1.1 }),
-      far: (b, [p], grownOf) => {
+      far: (b: Builder, [p], grownOf) => {
         const grown = grownOf(p!);
         return grown && b.call(noise(grown.lanes), grown.near, grown.counts());
       },
@@ -158,7 +158,7 @@ function makeWorley(width: 2 | 3): Kernel {
       result: 'f3',
       continuous: false,
       range: () => ({ low: 0, high: 100 }),
-      far: (b, [p, jitter], grownOf) => {
+      far: (b: Builder, [p, jitter], grownOf) => {
         const grown = grownOf(p!);
         return grown && b.call(worley(grown.lanes), grown.near, jitter!, grown.counts());
       },

@@ -47,7 +47,7 @@ function gradientNoiseOf(width: Width): (lanes: readonly number[]) => Kernel {
       result: 'f1',
       continuous: true,
       range: () => ({ low: -1, high: 1 }),
-      far: (b, [p, seed], grownOf) => {
+      far: (b: Builder, [p, seed], grownOf) => {
         const grown = grownOf(p!);
         return grown && b.call(noise(grown.lanes), grown.near, seed!, grown.counts());
       },

@@ -48,8 +48,8 @@ export const sineTurns: Kernel = defineKernel({
   params: [{ name: 'x', type: 'f1' }],
   result: 'f1',
   continuous: true,
-  far: (b, [x], grownOf) => b.call(sineTurns, grownOf(x!)!.near),
-  derivative: (b, [x], [change]) => b.mul(change!, b.mul(b.call(sineTurns, b.add(x!, 0.25)), 2 * Math.PI)),
+  far: (b: Builder, [x], grownOf) => b.call(sineTurns, grownOf(x!)!.near),
+  derivative: (b: Builder, [x], [change]) => b.mul(change!, b.mul(b.call(sineTurns, b.add(x!, 0.25)), 2 * Math.PI)),
   range: ([given]) => {
     if (!given) return { low: -1, high: 1 };
     // Far out a float holds few digits of a turn: what it was rounded to may lie beside the interval.
@@ -80,7 +80,7 @@ export const exp2: Kernel = defineKernel({
   params: [{ name: 'x', type: 'f1' }],
   result: 'f1',
   continuous: true,
-  derivative: (b, [x], [change]) => b.mul(change!, b.mul(b.call(exp2, x!), Math.LN2)),
+  derivative: (b: Builder, [x], [change]) => b.mul(change!, b.mul(b.call(exp2, x!), Math.LN2)),
   range: ([x]) => {
     const value = (t: number) => (t < -126 ? 0 : 2 ** Math.min(t, MOST));
     return { low: value(x!.low) * (1 - POWER_ERROR), high: value(x!.high) * (1 + POWER_ERROR) };
@@ -101,7 +101,7 @@ export const log2: Kernel = defineKernel({
   params: [{ name: 'x', type: 'f1' }],
   result: 'f1',
   continuous: true,
-  derivative: (b, [x], [change]) => b.div(b.mul(change!, Math.LOG2E), x!),
+  derivative: (b: Builder, [x], [change]) => b.div(b.mul(change!, Math.LOG2E), x!),
   // Below the smallest normal float the exponent stops counting.
   range: ([x]) =>
     x && x.low > 0
@@ -131,7 +131,7 @@ export const power: Kernel = defineKernel({
   result: 'f1',
   continuous: true,
   // x^y (y dx / x + ln x dy), and flat where x is not above 0.
-  derivative: (b, [x, y], [dx, dy]) => {
+  derivative: (b: Builder, [x, y], [dx, dy]) => {
     const value = b.call(power, x!, y!);
     const byBase = dx && b.mul(dx, b.div(b.mul(value, y!), x!));
     const byExponent = dy && b.mul(dy, b.mul(value, b.mul(b.call(log2, x!), Math.LN2)));
@@ -172,7 +172,7 @@ export const arctangent: Kernel = defineKernel({
   // It jumps by a whole turn behind the origin.
   continuous: false,
   // (x dy - y dx) / (x^2 + y^2)
-  derivative: (b, [y, x], [dy, dx]) => {
+  derivative: (b: Builder, [y, x], [dy, dx]) => {
     const up = dy && b.mul(x!, dy);
     const across = dx && b.mul(y!, dx);
     const turn = up && across ? b.sub(up, across) : (up ?? b.op('neg', across!));
