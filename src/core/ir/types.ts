@@ -3,7 +3,7 @@ import type { KeyTable } from '../base/keys.js';
 import type { Filter, Wrap } from '../base/picture.js';
 import type { ScalarOp } from '../base/scalar.js';
 import type { Leaf } from './leaves.js';
-import { typeOf, type CompositeOp, type Op, type Type } from './shape.js';
+import { typeOf, type Op, type Type } from './shape.js';
 
 export { baseOf, typeOf, widthOf, type CompositeOp, type Op, type Type } from './shape.js';
 
