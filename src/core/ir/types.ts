@@ -1,7 +1,6 @@
 /** The shapes of the intermediate representation: nodes with up to four components, kernels, and loops inside kernels. */
 import type { KeyTable } from '../base/keys.js';
 import type { Filter, Wrap } from '../base/picture.js';
-import type { ScalarOp } from '../base/scalar.js';
 import type { Leaf } from './leaves.js';
 import { typeOf, type Op, type Type } from './shape.js';
 
