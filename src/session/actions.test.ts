@@ -49,7 +49,7 @@ test('a window reads the chosen strand as its value, not as an edge; a direction
   const b = await bench(tube(), { chosen: 'lit' });
   actions.addUnderChosen(b.session, 'smoothstep', true);
   expect(b.strand('smoothstep').inputs).toEqual({ in: { from: 'lit' } });
-  actions.remove(b.session, 'smoothstep');
+  actions.remove(b.session, ['smoothstep']);
   expect(b.effect().outputs.emission).toEqual({ from: 'lit' });
   actions.choose(b.session, 'lit');
   actions.addUnderChosen(b.session, 'fresnel', false);
@@ -123,9 +123,9 @@ test('wrapping with a dial makes strand and dial in one step', async () => {
 
 test('removing chooses the neighbour', async () => {
   const b = await bench(tube(), { chosen: 'lit' });
-  actions.remove(b.session, 'lit');
+  actions.remove(b.session, ['lit']);
   expect(b.state().chosen).toBe('u');
-  actions.moveBy(b.session, 'u', -1);
+  actions.moveBy(b.session, ['u'], -1);
   expect(strandsOf(b.effect()).map((s) => s.id)).toEqual(['u', 't']);
 });
 

@@ -6,18 +6,28 @@ import {
   addStrand,
   addVariant,
   dialLabel,
-  deleteStrand,
   firstInputFor,
   freshId,
   freshName,
-  moveStrand,
   removeDial,
   setInput,
   strandOf,
   swapInputs,
-  toggleBypass,
   wrapStrand,
 } from '../core/effect/edits.js';
+import {
+  bypassRun,
+  copyRun,
+  deleteRun,
+  hindrance,
+  inOrder,
+  moveRun,
+  pasteRun,
+  readRun,
+  sectionRun,
+  writeRun,
+  type Run,
+} from '../core/effect/runs.js';
 import { literalIn, valuesOver } from '../core/effect/variant.js';
 import { isColour, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
 import { keepStandIn, wear } from '../core/scene/wearing.js';
@@ -28,7 +38,7 @@ import { inputRecord } from '../core/operators/record.js';
 import type { Choosing } from './choosing.js';
 import type { Compiling } from './compiling.js';
 import type { Documents } from './documents.js';
-import type { BenchStore } from './state.js';
+import { chosenRun, type BenchStore } from './state.js';
 
 /** What whoever edits needs of a bench. */
 export interface Hands {
@@ -59,23 +69,99 @@ export function addUnderChosen(hands: Hands, op: string, splice: boolean): strin
   return id;
 }
 
-/** Deletes a strand and chooses its neighbour. */
-export function remove(hands: Hands, id: string): void {
-  const strands = strandsOf(stateOf(hands).effect);
-  const place = strands.findIndex((s) => s.id === id);
-  const neighbour = strands[place + 1] ?? strands[place - 1] ?? null;
-  hands.documents.edit(`Delete ${strands[place]!.name}`, (draft) => deleteStrand(draft, { id }));
-  choose(hands, neighbour?.id ?? null);
+/** What a step of the history calls some strands: by name where it is one. */
+const called = (effect: Effect, ids: readonly string[]): string =>
+  ids.length === 1 ? strandOf(effect, ids[0]!).name : `${ids.length} strands`;
+
+/** The strands that something is to be done to: all that are chosen where this one is among them. */
+export function runWith(hands: Hands, id: string): readonly string[] {
+  const run = chosenRun(stateOf(hands));
+  return run.includes(id) ? run : [id];
 }
 
-export function moveBy(hands: Hands, id: string, rows: number): void {
+/** Deletes strands, and chooses the neighbour that is left. */
+export function remove(hands: Hands, ids: readonly string[]): void {
   const { effect } = stateOf(hands);
-  const place = strandsOf(effect).findIndex((s) => s.id === id);
-  hands.documents.edit(`Move ${strandOf(effect, id).name}`, (draft) => moveStrand(draft, { id, to: place + rows }));
+  const order = strandsOf(effect).map((s) => s.id);
+  const last = Math.max(...ids.map((id) => order.indexOf(id)));
+  const left = (id: string | undefined) => id !== undefined && !ids.includes(id);
+  const neighbour = order.slice(last + 1).find(left) ?? order.slice(0, last).findLast(left) ?? null;
+  hands.documents.edit(`Delete ${called(effect, ids)}`, (draft) => deleteRun(draft, { ids }));
+  choose(hands, neighbour);
 }
 
-export const bypass = (hands: Hands, id: string): void =>
-  hands.documents.edit(`Bypass ${strandOf(stateOf(hands).effect, id).name}`, (draft) => toggleBypass(draft, { id }));
+/** Moves strands by a row; where something hinders them, says what, and offers to move it too. */
+export function moveBy(hands: Hands, ids: readonly string[], rows: -1 | 1): void {
+  const { effect } = stateOf(hands);
+  const hinders = hindrance(effect, ids, rows);
+  if (!hinders) {
+    hands.documents.edit(`Move ${called(effect, ids)}`, (draft) => moveRun(draft, { ids, rows }));
+    return;
+  }
+  const [strand, other] = [strandOf(effect, hinders.strand).name, strandOf(effect, hinders.other).name];
+  const all = [...ids, hinders.other];
+  hands.store.setState({
+    question: {
+      text:
+        rows < 0 ? `${strand} reads ${other}, so it stays below it.` : `${other} reads ${strand}, so ${strand} stays above it.`,
+      yes: `Move ${other} too`,
+      act: () => {
+        hands.choosing.run(all, hinders.strand);
+        moveBy(hands, all, rows);
+      },
+    },
+  });
+}
+
+export function bypass(hands: Hands, ids: readonly string[]): void {
+  const { effect } = stateOf(hands);
+  hands.documents.edit(`Bypass ${called(effect, ids)}`, (draft) => bypassRun(draft, { ids }));
+}
+
+/** Makes a section of strands, named after the first. */
+export function section(hands: Hands, ids: readonly string[]): void {
+  const { effect } = stateOf(hands);
+  const title = strandOf(effect, inOrder(effect, ids)[0]!).name;
+  hands.documents.edit(`A section at ${title}`, (draft) => sectionRun(draft, { ids, title }));
+}
+
+/** Strands as a text for the clipboard. */
+export const copied = (hands: Hands, ids: readonly string[]): string => writeRun(copyRun(stateOf(hands).effect, ids));
+
+/** Puts strands under the chosen ones, and chooses them. @returns the one that is lit then */
+function put(hands: Hands, run: Run, label: string): string | null {
+  const state = stateOf(hands);
+  const strands = strandsOf(state.effect);
+  const after = chosenRun(state).at(-1) ?? strands[strands.length - 1]?.id ?? null;
+  let pasted: ReturnType<typeof pasteRun> = { ids: [], lost: 0 };
+  hands.documents.edit(label, (draft) => void (pasted = pasteRun(draft, { run, after })));
+  if (pasted.ids.length === 0) return null;
+  hands.choosing.run(pasted.ids, pasted.ids[0]!);
+  if (pasted.ids.length === 1) choose(hands, pasted.ids[0]!);
+  if (pasted.lost > 0)
+    hands.store.setState({
+      notice: `${pasted.lost === 1 ? 'One link' : `${pasted.lost} links`} of what was pasted found nothing to read here.`,
+    });
+  return pasted.ids[0]!;
+}
+
+/** A second copy under the strands themselves. */
+export function duplicate(hands: Hands, ids: readonly string[]): string | null {
+  const { effect } = stateOf(hands);
+  hands.choosing.run(ids);
+  return put(hands, copyRun(effect, ids), `Duplicate ${called(effect, ids)}`);
+}
+
+/** @returns the strand that is lit then; null where the text is no strands, which is said */
+export function paste(hands: Hands, text: string): string | null {
+  const read = readRun(text);
+  if (!read.ok) {
+    hands.store.setState({ notice: read.why });
+    return null;
+  }
+  const { strands } = read.run;
+  return put(hands, read.run, `Paste ${strands.length === 1 ? strands[0]!.name : `${strands.length} strands`}`);
+}
 
 export const swap = (hands: Hands, id: string): void =>
   hands.documents.edit(`Swap the inputs of ${strandOf(stateOf(hands).effect, id).name}`, (draft) => swapInputs(draft, { id }));

@@ -186,8 +186,8 @@ describe('the readings worker', () => {
 describe('undo', () => {
   test('outlives a reload, whatever was done: a bypass taken back, inputs set in another order', async () => {
     let b = await kept(openEffect(tube()));
-    actions.bypass(b.session, 'hum');
-    actions.bypass(b.session, 'hum');
+    actions.bypass(b.session, ['hum']);
+    actions.bypass(b.session, ['hum']);
     b.session.documents.edit('Two', (d) => {
       setInput(d, { id: 'hum', name: 'phase', input: { value: 0.25 } });
       setInput(d, { id: 'hum', name: 'rate', input: undefined });
@@ -391,7 +391,7 @@ test('a peek follows its strand: it is held, locked, and ends with what it peeks
   expect(count('wearPeek')).toBe(1);
   b.session.frames.peekAt('nobody', false);
   expect(b.state().peek!.of).toBe('hum');
-  actions.remove(b.session, 'hum');
+  actions.remove(b.session, ['hum']);
   await settled();
   expect(b.state().peek).toBeNull();
 });

@@ -1,8 +1,9 @@
 /** What is chosen on a bench: a strand, the strands whose pulse is kept, a prop and its variant; and what is asked before it is done. */
 import { takenFrom, wear } from '../core/scene/wearing.js';
+import { inOrder } from '../core/effect/runs.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { Documents } from './documents.js';
-import { propState, type BenchStore } from './state.js';
+import { chosenRun, propState, type BenchStore } from './state.js';
 
 export interface ChoosingPorts {
   /** An effect of another prop's, where it is at hand. */
@@ -24,8 +25,44 @@ export class Choosing {
   ) {}
 
   strand(chosen: string | null): void {
-    this.store.setState({ chosen });
+    // Choosing one of several anew, as the focus does, lets the others be.
+    const { run } = this.store.getState();
+    const among = chosen !== null && run.includes(chosen);
+    this.store.setState(among ? { chosen } : { chosen, run: [] });
     this.ports.onStrands();
+  }
+
+  /** Chooses this strand alone. */
+  only(chosen: string): void {
+    this.store.setState({ chosen, run: [] });
+    this.ports.onStrands();
+  }
+
+  /** Chooses several. @param chosen the one whose threads are lit; the last of them where it is not among them */
+  run(ids: readonly string[], chosen?: string): void {
+    const { effect } = this.store.getState();
+    const run = inOrder(effect, ids);
+    const lit = chosen !== undefined && run.includes(chosen) ? chosen : (run[run.length - 1] ?? null);
+    this.store.setState({ chosen: lit, run: run.length > 1 ? run : [] });
+    this.ports.onStrands();
+  }
+
+  /** Chooses all strands from the one that is lit to this one, which is lit then. */
+  upTo(id: string): void {
+    const { effect, chosen, run } = this.store.getState();
+    const order = effect.strands.map((s) => (s as { id: string }).id);
+    // The end that does not move is the one farthest from where it was lit.
+    const ends = run.length > 0 ? [run[0]!, run[run.length - 1]!] : [chosen ?? id, chosen ?? id];
+    const fixed = ends[0] === chosen ? ends[1]! : ends[0]!;
+    const [from, to] = [order.indexOf(fixed), order.indexOf(id)].sort((a, b) => a - b) as [number, number];
+    this.run(order.slice(from, to + 1), id);
+  }
+
+  /** Takes one more strand among the chosen ones, or lets it go. */
+  toggle(id: string): void {
+    const state = this.store.getState();
+    const now = chosenRun(state);
+    this.run(now.includes(id) ? now.filter((x) => x !== id) : [...now, id], id);
   }
 
   /** Holds a strand's pulse beside the chosen one's, or lets it go. */

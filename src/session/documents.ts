@@ -87,7 +87,8 @@ export class Documents {
     const alive = new Set(shown.effect.strands.map((s) => s.id));
     const chosen = before.chosen !== null && alive.has(before.chosen) ? before.chosen : null;
     const kept = before.kept.every((id) => alive.has(id)) ? before.kept : before.kept.filter((id) => alive.has(id));
-    this.store.setState({ chosen, kept, ...changed, ...more, ...propState(shown, before.prop) });
+    const run = before.run.every((id) => alive.has(id)) ? before.run : before.run.filter((id) => alive.has(id));
+    this.store.setState({ chosen, run, kept, ...changed, ...more, ...propState(shown, before.prop) });
     for (const l of this.listeners) l({ changed, before, how });
   }
 

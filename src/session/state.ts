@@ -65,6 +65,8 @@ export interface BenchState extends Both {
   readonly scope: DialScope;
   /** The strand whose threads are lit. */
   readonly chosen: string | null;
+  /** All strands that are chosen, in the order of the sheet, where there are several; the lit one is among them. */
+  readonly run: readonly string[];
   /** Strands whose pulse is drawn beside the chosen one's. */
   readonly kept: readonly string[];
   /** Rows that show their inputs. */
@@ -110,6 +112,10 @@ export interface BenchState extends Both {
 
 export type BenchStore = StoreApi<BenchState>;
 
+/** The strands that what is done now is done to. */
+export const chosenRun = ({ chosen, run }: Pick<BenchState, 'chosen' | 'run'>): readonly string[] =>
+  run.length > 0 ? run : chosen === null ? [] : [chosen];
+
 const NO_OVERRIDES: Readonly<Record<string, unknown>> = {};
 
 function homeProp(effect: Effect, stage: Stage): string {
@@ -143,7 +149,7 @@ export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keep
     ...shown,
     ...propState(shown),
     ...more,
-    ...{ scope: 'variant', chosen: null, kept: [], opened: new Set<string>(), history: EMPTY_HISTORY },
+    ...{ scope: 'variant', chosen: null, run: [], kept: [], opened: new Set<string>(), history: EMPTY_HISTORY },
     ...{ silentSince: null, question: null, notice: null, problems: [], program: null, readings: new Map() },
     ...{ cost: null, levels: null, pulse: null, brightest: null, findings: [], library: [], links: 0 },
     viewpoint: (stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!).id,

@@ -11,7 +11,7 @@ import { Builder } from '../ir/builder.js';
 import { growingBuilder } from '../ir/growth.js';
 import { widthOf, type Interval, type Node } from '../ir/types.js';
 import { operatorOf } from '../operators/catalogue.js';
-import { inputRecord, mainInput, stopOf, type InputRecord, type OperatorRecord, type RampNodes } from '../operators/record.js';
+import { handedOn, inputRecord, stopOf, type InputRecord, type OperatorRecord, type RampNodes } from '../operators/record.js';
 import { boundsOf } from './bounds.js';
 import { fitting, outputKind, takes, unified, type Given, type Unified } from './kinds.js';
 import { Literals, ParamPlaces, isNumeric } from './literals.js';
@@ -33,7 +33,8 @@ export interface LowerOptions {
 type Link = Extract<Input, { from: string }>;
 
 const sameReads = (a: readonly Port[], b: readonly Port[]): boolean =>
-  a.length === b.length && a.every((port, k) => port.node === b[k]!.node && port.kind === b[k]!.kind);
+  a.length === b.length &&
+  a.every((port, k) => port.node === b[k]!.node && port.kind === b[k]!.kind && port.neutral === b[k]!.neutral);
 
 /** What a strand came to, and what that rests on besides the whole of the effect. */
 interface KeptStrand {
@@ -88,7 +89,10 @@ class Lowering {
     dial: Dial | undefined = this.literals.dialOf(strand.id, name),
   ): Port | undefined {
     const unit = record.unit ?? '';
-    if (isLink(input)) return this.follow(input);
+    if (isLink(input)) {
+      const port = this.follow(input);
+      return port.neutral ? this.resting(strand, name, record, port.kind) : port;
+    }
     const cued = dial && this.literals.cue(dial, unit);
     if (cued) return cued;
     if (input) {
@@ -96,6 +100,12 @@ class Lowering {
       this.complain(strand.id, 'kind', `${strand.name}: ${name} takes ${takes(record)}, not this kind of value.`);
       return { node: this.b.constant(0), kind: '1' };
     }
+    return this.resting(strand, name, record);
+  }
+
+  /** What an input is that nothing is given to. @param wide as wide as this kind, where its default is one number */
+  private resting(strand: Strand, name: string, record: InputRecord, wide?: Kind): Port | undefined {
+    const unit = record.unit ?? '';
     if (record.optional || stopOf(name)) return undefined;
     if (typeof record.default === 'object' && 'leaf' in record.default) {
       const node = this.b.leaf(record.default.leaf);
@@ -104,6 +114,7 @@ class Lowering {
     const components = componentsOf(typeof record.default === 'number' ? record.default : [...record.default], 'value', unit);
     // A default is a live number too: the first drag of it must not change the program.
     const node = this.literals.number({ from: 'strand', strand: strand.id, input: name, part: 'value' }, components, unit);
+    if (wide && components.length === 1) return { node: this.b.widen(node, widthOfKind(wide)), kind: wide };
     return { node, kind: record.kind === 'rgb' ? 'rgb' : kindOfWidth(components.length) };
   }
 
@@ -118,7 +129,7 @@ class Lowering {
     const letters = /^[xyzw]+$/.test(link.part) ? 'xyzw' : 'rgba';
     const lanes = [...link.part].map((c) => Math.min(letters.indexOf(c), widthOf(port.node.type) - 1));
     const kind = port.kind === 'rgb' && lanes.length === 3 ? 'rgb' : kindOfWidth(lanes.length);
-    return { node: this.b.pick(port.node, ...lanes), kind };
+    return { node: this.b.pick(port.node, ...lanes), kind, ...(port.neutral ? { neutral: true } : {}) };
   };
 
   strand(strand: Strand): void {
@@ -163,13 +174,33 @@ class Lowering {
       const port = this.source(strand, name, operator.inputs[name]!, strand.inputs?.[name]);
       if (port) given[name] = port;
     }
-    return strand.bypassed ? this.bypass(operator, given) : this.apply(strand, operator, given);
+    return strand.bypassed ? this.bypass(strand, operator, given) : this.apply(strand, operator, given);
   }
 
-  private bypass(operator: OperatorRecord, given: Given): Record<string, Port> {
-    const main = mainInput(operator);
-    const through = (main === undefined ? undefined : given[main]) ?? { node: this.b.constant(0), kind: '1' as Kind };
-    return Object.fromEntries(operator.outputs.map((o) => [o.id, through]));
+  /** It keeps its kinds: what it works on is handed on where that is of the same kind; else readers rest on their own. */
+  private bypass(strand: Strand, operator: OperatorRecord, given: Given): Record<string, Port> {
+    const before = this.problems.length;
+    const made = this.apply(strand, operator, given);
+    // What is bypassed cannot be wrong.
+    this.problems.length = before;
+    return Object.fromEntries(
+      Object.entries(made).map(([id, { kind }]) => [
+        id,
+        this.through(operator, given, kind) ?? { node: this.b.widen(0, widthOfKind(kind)), kind, neutral: true },
+      ]),
+    );
+  }
+
+  /** What a bypassed operation hands on as a value of a kind; null for what makes something of its own. */
+  private through(operator: OperatorRecord, given: Given, kind: Kind): Port | null {
+    const main = handedOn(operator);
+    if (main === undefined) return null;
+    const free = Object.keys(operator.inputs).filter((name) => name !== main && operator.inputs[name]!.kind === 'any');
+    const same = [main, ...free].map((name) => given[name]).find((port) => port?.kind === kind && !port.neutral);
+    if (same) return same;
+    const wide = given[main];
+    if (!wide || wide.neutral || widthOfKind(wide.kind) !== 1) return null;
+    return { node: this.b.widen(wide.node, widthOfKind(kind)), kind };
   }
 
   private apply(strand: Strand, operator: OperatorRecord, given: Given): Record<string, Port> {

@@ -41,6 +41,8 @@ function lowerOutput(name: OutputName, input: Input, { b, literals, strands, fol
     return null;
   }
   const port = isLink(input) ? follow(input) : literals.literal(input.value, { output: name }, '');
+  // A bypassed strand gives it nothing: it rests on its own.
+  if (port.neutral) return null;
   if (!goesInto(port.kind, kind)) {
     const what = isLink(input) ? strands.get(input.from)!.name : 'the value';
     complain(null, 'kind', `${what} is ${kindInWords(port.kind)}, the output ${name} takes ${kindInWords(kind)}.`);

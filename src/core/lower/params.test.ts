@@ -93,12 +93,3 @@ describe('parts of links', () => {
     expect(lower(effect, { build: 'live' }).strands.get('f')!.value.kind).toBe('1');
   });
 });
-
-test('a bypassed strand lets its first input through, of its kind', () => {
-  const effect = effectOf([
-    { id: 'u', name: 'U', op: 'uv' },
-    { id: 'p', name: 'P', op: 'pick', bypassed: true, inputs: { in: { from: 'u' } } },
-  ]);
-  const program = lower(effect, { build: 'live' });
-  expect(program.strands.get('p')!.value).toEqual(program.strands.get('u')!.value);
-});

@@ -9,6 +9,8 @@ import type { Param } from './params.js';
 export interface Port {
   readonly node: Node;
   readonly kind: Kind;
+  /** Of a bypassed strand that hands nothing on: whoever reads it rests on its own default, as wide as this kind. */
+  readonly neutral?: true;
 }
 
 export interface LoweredStrand {

@@ -131,6 +131,7 @@ export const NOISE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'warp',
+    hands: 'position',
     label: 'warp',
     family: 'Noise',
     wild: true,

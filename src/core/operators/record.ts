@@ -140,6 +140,8 @@ export interface OperatorRecord {
   readonly pace?: string;
   readonly domain?: Domain;
   readonly brightness?: Brightness;
+  /** The input that it hands on when it is bypassed, where that cannot be told by its name. */
+  readonly hands?: string;
   /** What it looks at besides its inputs, for advice that names the strand that does. */
   readonly looks?: 'behind' | 'angle' | 'paint';
   /** Its number is a distance in metres. */
@@ -157,6 +159,19 @@ export interface OperatorRecord {
 /** The input that a strand works on: what a new one is fed, what a bypassed or deleted one lets through. */
 export function mainInput({ inputs }: Pick<OperatorRecord, 'inputs'>): string | undefined {
   return 'in' in inputs ? 'in' : Object.keys(inputs)[0];
+}
+
+/** Inputs that an operation works on and gives something of the same kind for. */
+const WORKED_ON = ['in', 'a', 'uv', 'mask'] as const;
+
+/**
+ * The input that a bypassed strand hands on, where it is of the kind of the result. Undefined for what makes something of
+ * its own: values, patterns, noises, masks, waves.
+ */
+export function handedOn({ inputs, family, hands }: Pick<OperatorRecord, 'inputs' | 'family' | 'hands'>): string | undefined {
+  if (hands !== undefined) return hands;
+  if (family === 'Patterns' || family === 'Values') return undefined;
+  return WORKED_ON.find((name) => Object.hasOwn(inputs, name));
 }
 
 export interface OperatorDraft extends Omit<OperatorRecord, 'options' | 'outputs' | 'literals'> {

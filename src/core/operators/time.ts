@@ -79,6 +79,7 @@ export const TIME: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'delay',
+    hands: 'time',
     label: 'delay',
     family: 'Shapes of time',
     picture: { time: '@ramp', seconds: 0.2 },

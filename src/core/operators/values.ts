@@ -48,6 +48,7 @@ export const VALUES: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'formula',
+    hands: 'a',
     label: 'formula',
     family: 'Values',
     wild: true,

@@ -2,16 +2,35 @@
 import { useDraggable } from '@dnd-kit/core';
 import { DropdownMenu } from 'radix-ui';
 import type { ReactNode } from 'react';
-import { addSection, moveLimits, setOutput } from '../../../core/effect/edits.js';
+import { setOutput } from '../../../core/effect/edits.js';
 import { strandsOf, type Strand } from '../../../core/effect/schema.js';
 import { OUTPUTS, outputRecord } from '../../../core/effect/outputs.js';
 import { goesInto } from '../../../core/base/kinds.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { bypass, link, moveBy, remove, swap, wrap } from '../../../session/actions.js';
+import {
+  bypass,
+  copied,
+  duplicate,
+  link,
+  moveBy,
+  remove,
+  runWith,
+  section,
+  swap,
+  wrap,
+  type Hands,
+} from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
 
 /** Which menu of a row is open. */
 export type RowMenu = 'all' | 'feed' | 'wrap' | null;
+
+/** The clipboard, where the page may use it. */
+function copyText(hands: Hands, ids: readonly string[]): void {
+  navigator.clipboard
+    .writeText(copied(hands, ids))
+    .catch(() => hands.store.setState({ notice: 'This browser does not let the page use the clipboard; Ctrl C does.' }));
+}
 
 /** The items of a menu. */
 export function RowMenuItems({
@@ -82,7 +101,7 @@ export function Handle({ strand, shown, reachable, menu, onMenu, children }: Han
           onKeyDown={(e) => e.stopPropagation()}
           onCloseAutoFocus={(e) => {
             e.preventDefault();
-            const target = document.querySelector<HTMLElement>('[data-strand][aria-selected="true"]');
+            const target = document.querySelector<HTMLElement>('[data-strand][data-lit]');
             if (!target?.querySelector('input:focus')) target?.focus();
           }}
         >
@@ -170,33 +189,37 @@ function WrapItems({ strand }: { strand: Strand }) {
 function AllItems({ strand, rank, onRename }: { strand: Strand; rank: number; onRename: (on: boolean) => void }) {
   const session = useBench();
   const effect = useBenchState((s) => s.effect);
-  const { lowest, highest } = moveLimits(effect, strand.id);
+  const several = useBenchState((s) => s.run.length > 1 && s.run.includes(strand.id));
   const inputs = Object.keys(operatorOf(strand.op).inputs).length;
   return (
     <>
       <Item keys="R" onSelect={() => requestAnimationFrame(() => onRename(true))}>
         Rename
       </Item>
-      <Item keys="B" onSelect={() => bypass(session, strand.id)}>
+      <Item keys="B" onSelect={() => bypass(session, runWith(session, strand.id))}>
         {strand.bypassed ? 'Use again' : 'Bypass'}
       </Item>
       <Item keys="S" disabled={inputs < 2} onSelect={() => swap(session, strand.id)}>
         Swap the first two inputs
       </Item>
-      <Item keys="Alt ↑" disabled={rank <= lowest} onSelect={() => moveBy(session, strand.id, -1)}>
+      <Item keys="Alt ↑" disabled={rank === 0} onSelect={() => moveBy(session, runWith(session, strand.id), -1)}>
         Move up
       </Item>
-      <Item keys="Alt ↓" disabled={rank >= highest} onSelect={() => moveBy(session, strand.id, 1)}>
+      <Item
+        keys="Alt ↓"
+        disabled={rank === effect.strands.length - 1}
+        onSelect={() => moveBy(session, runWith(session, strand.id), 1)}
+      >
         Move down
       </Item>
-      <Item
-        onSelect={() =>
-          session.documents.edit(`A section at ${strand.name}`, (draft) =>
-            addSection(draft, { title: strand.name, first: strand.id }),
-          )
-        }
-      >
-        Begin a section here
+      <Item keys="G" onSelect={() => section(session, runWith(session, strand.id))}>
+        {several ? 'Make a section of them' : 'Begin a section here'}
+      </Item>
+      <Item keys="D" onSelect={() => void duplicate(session, runWith(session, strand.id))}>
+        Duplicate
+      </Item>
+      <Item keys="Ctrl C" onSelect={() => copyText(session, runWith(session, strand.id))}>
+        Copy
       </Item>
       <DropdownMenu.Sub>
         <DropdownMenu.SubTrigger className="menu-item">
@@ -218,7 +241,7 @@ function AllItems({ strand, rank, onRename }: { strand: Strand; rank: number; on
           </DropdownMenu.SubContent>
         </DropdownMenu.Portal>
       </DropdownMenu.Sub>
-      <Item keys="Delete" onSelect={() => remove(session, strand.id)}>
+      <Item keys="Delete" onSelect={() => remove(session, runWith(session, strand.id))}>
         Delete
       </Item>
     </>

@@ -5,6 +5,8 @@ import { useEffect, useMemo, useRef, useState, type RefObject } from 'react';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { addUnderChosen, choose } from '../../../session/actions.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
+import { useBand, type Band } from './band.js';
+import { useClipboard } from './clipboard.js';
 import { useRowDrag } from './drag.js';
 import { useRowFocus, type FocusRow } from './focus.js';
 import { onRowKey } from './keys.js';
@@ -69,11 +71,14 @@ function useSlash(pick: () => void): void {
 
 function Head({ letters, onLetters, onAdd }: { letters: boolean; onLetters: (on: boolean) => void; onAdd: () => void }) {
   const count = useBenchState((s) => s.effect.strands.length);
+  const several = useBenchState((s) => s.run.length);
   const errors = useBenchState((s) => s.problems.length);
   return (
     <div className="flex h-[34px] shrink-0 items-center gap-2 pr-3 pl-4">
       <h2 className="head text-[14px] leading-5">Sheet</h2>
-      <span className="text-[12px] text-muted">{count === 1 ? '1 strand' : `${count} strands`}</span>
+      <span className="text-[12px] text-muted">
+        {several > 1 ? `${several} of ${count} chosen` : count === 1 ? '1 strand' : `${count} strands`}
+      </span>
       {errors > 0 && (
         <span role="status" className="flex items-center gap-1 text-[12px] text-fault">
           <CircleAlert size={13} strokeWidth={1.5} aria-hidden />
@@ -164,6 +169,7 @@ function usePickerPlace(
 function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (on: boolean) => void; letters: boolean }) {
   const effect = useBenchState((s) => s.effect);
   const chosen = useBenchState((s) => s.chosen);
+  const run = useBenchState((s) => s.run);
   const opened = useBenchState((s) => s.opened);
   const readings = useBenchState((s) => s.readings);
   const problems = useBenchState((s) => s.problems);
@@ -175,19 +181,27 @@ function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (o
   const focusRow = useRowFocus(scroller, layout, opened);
   const { line, handlers } = useRowDrag(layout, focusRow);
   const { renaming, menu, actions, add } = useRows(layout, focusRow, onPicking, letters, () => scroller.current?.focus());
+  const { band, handlers: marking } = useBand(layout);
   const pickerY = usePickerPlace(layout, chosen, picking, scroller);
   const strands = strandsOf(effect);
   const reachable = chosen ?? strands[0]?.id ?? null;
   const toggle = (first: string) =>
     setFolded((f) => (f.has(first) ? new Set([...f].filter((x) => x !== first)) : new Set([...f, first])));
   return (
-    <div ref={scroller} className="scroll relative grow overflow-x-hidden overflow-y-auto" tabIndex={-1}>
+    <div
+      ref={scroller}
+      className="scroll relative grow overflow-x-hidden overflow-y-auto outline-none"
+      tabIndex={-1}
+      {...useClipboard(focusRow)}
+    >
       <DndContext {...handlers} accessibility={{ container: document.body }}>
         <div
           role="treegrid"
           aria-label="Strands"
+          aria-multiselectable
           aria-rowcount={strands.length}
           className="relative"
+          {...marking}
           style={{ height: Math.max(layout.height, picking ? pickerY + PICKER + 10 : 0) }}
         >
           {seen.map((item) =>
@@ -202,6 +216,7 @@ function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (o
                   height={item.height}
                   opened={item.opened}
                   chosen={item.strand.id === chosen}
+                  among={run.includes(item.strand.id)}
                   reachable={item.strand.id === reachable}
                   reading={readings.get(item.strand.id)}
                   problem={troubled.get(item.strand.id) ?? null}
@@ -213,14 +228,8 @@ function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (o
             ),
           )}
           <Threads layout={lines} threads={threads} chosen={chosen} kin={kin} faulty={faulty} />
-          {line !== null && (
-            <span className="pointer-events-none absolute right-3 left-11 z-10 h-0.5 bg-ink" style={{ top: line }} />
-          )}
-          {strands.length === 0 && !picking && (
-            <p className="absolute top-10 right-8 left-11 text-muted">
-              The sheet is empty. Press <kbd>/</kbd> and type a few letters: “time”, “noise”, “colour”.
-            </p>
-          )}
+          <Marks band={band} line={line} />
+          {strands.length === 0 && !picking && <Empty />}
           {picking && (
             <Picker
               y={pickerY}
@@ -234,5 +243,23 @@ function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (o
         </div>
       </DndContext>
     </div>
+  );
+}
+
+function Empty() {
+  return (
+    <p className="absolute top-10 right-8 left-11 text-muted">
+      The sheet is empty. Press <kbd>/</kbd> and type a few letters: “time”, “noise”, “colour”.
+    </p>
+  );
+}
+
+/** What is being drawn over the rows: the band that chooses, and where what is dragged would come to lie. */
+function Marks({ band, line }: { band: Band | null; line: number | null }) {
+  return (
+    <>
+      {band && <span className="pointer-events-none absolute left-0 w-10 border-l-2 border-ink bg-ink/10" style={band} />}
+      {line !== null && <span className="pointer-events-none absolute right-3 left-11 z-10 h-0.5 bg-ink" style={{ top: line }} />}
+    </>
   );
 }

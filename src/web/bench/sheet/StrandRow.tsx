@@ -30,6 +30,8 @@ interface Props {
   readonly height: number;
   readonly opened: boolean;
   readonly chosen: boolean;
+  /** Chosen with others. */
+  readonly among: boolean;
   /** The one row that the Tab key reaches. */
   readonly reachable: boolean;
   readonly reading: StrandReading | undefined;
@@ -48,7 +50,7 @@ function rangeWords(reading: StrandReading | undefined, problem: string | null):
 }
 
 export const StrandRow = memo(function StrandRow(props: Props) {
-  const { strand, rank, height, opened, chosen, reachable, problem, menu, actions } = props;
+  const { strand, rank, height, opened, chosen, among, reachable, problem, menu, actions } = props;
   const { id } = strand;
   const renders = useRef(0);
   renders.current++;
@@ -60,13 +62,14 @@ export const StrandRow = memo(function StrandRow(props: Props) {
       role="row"
       aria-level={1}
       aria-expanded={opened}
-      aria-selected={chosen}
+      aria-selected={chosen || among}
       aria-label={`${strand.name}, ${operatorOf(strand.op).label}${problem ? `, error: ${problem}` : ''}`}
       tabIndex={reachable ? 0 : -1}
       aria-rowindex={rank + 1}
       data-strand={id}
+      data-lit={chosen ? '' : undefined}
       data-renders={renders.current}
-      className={`group relative outline-offset-[-2px] ${chosen || opened ? 'bg-raised' : 'hover:bg-[#201c2a]'} ${strand.bypassed ? 'opacity-60' : ''}`}
+      className={`group relative outline-offset-[-2px] ${chosen || among || opened ? 'bg-raised' : 'hover:bg-[#201c2a]'} ${strand.bypassed ? 'opacity-60' : ''}`}
       style={{ height }}
       onFocus={(e) => {
         if (e.target === e.currentTarget) choose(session, id);
@@ -83,7 +86,9 @@ export const StrandRow = memo(function StrandRow(props: Props) {
         className="absolute inset-x-0 top-0"
         style={{ height: ROW }}
         onClick={(e) => {
-          choose(session, id);
+          if (e.shiftKey) session.choosing.upTo(id);
+          else if (e.ctrlKey || e.metaKey) session.choosing.toggle(id);
+          else session.choosing.only(id);
           e.currentTarget.parentElement!.focus();
         }}
       >

@@ -1,6 +1,6 @@
 /** What the keys do on a row that has the focus: a table, by key. */
 import type { KeyboardEvent } from 'react';
-import { bypass, moveBy, remove, swap } from '../../../session/actions.js';
+import { bypass, duplicate, moveBy, remove, runWith, section, swap } from '../../../session/actions.js';
 import type { Bench } from '../../../session/bench.js';
 import { pressPeek } from '../PeekButton.js';
 import type { FocusRow } from './focus.js';
@@ -22,23 +22,36 @@ type Does = (hands: KeyHands, id: string, event: KeyboardEvent) => void;
 
 const step =
   (rows: number): Does =>
-  ({ reachable, focusRow }, id) => {
+  ({ session, reachable, focusRow }, id) => {
     const next = reachable[reachable.indexOf(id) + rows];
-    if (next) focusRow(next);
+    if (!next) return;
+    session.choosing.only(next);
+    focusRow(next);
+  };
+/** With Shift the strands on the way are chosen too. */
+const extend =
+  (rows: number): Does =>
+  ({ session, reachable, focusRow }, id) => {
+    const next = reachable[reachable.indexOf(id) + rows];
+    if (!next) return;
+    session.choosing.upTo(next);
+    focusRow(next);
   };
 const move =
-  (rows: number): Does =>
+  (rows: -1 | 1): Does =>
   ({ session, focusRow }, id) => {
-    moveBy(session, id, rows);
+    moveBy(session, runWith(session, id), rows);
     focusRow(id);
   };
 const take: Does = ({ session, focusRow, focusSheet }, id) => {
-  const { strands } = session.store.getState().effect;
-  const rank = strands.findIndex((s) => s.id === id);
-  const next = strands[rank + 1]?.id ?? strands[rank - 1]?.id;
-  remove(session, id);
-  if (next) focusRow(next);
+  remove(session, runWith(session, id));
+  const { chosen } = session.store.getState();
+  if (chosen) focusRow(chosen);
   else focusSheet();
+};
+const double: Does = ({ session, focusRow }, id) => {
+  const first = duplicate(session, runWith(session, id));
+  if (first) focusRow(first);
 };
 const peek: Does = ({ session }, id, event) => {
   if (event.repeat) return;
@@ -66,10 +79,13 @@ const KEYS: Readonly<Record<string, Does>> = {
   Backspace: take,
   F2: ({ rename }, id) => rename(id),
 };
+const SHIFT: Readonly<Record<string, Does>> = { ArrowUp: extend(-1), ArrowDown: extend(1) };
 const ALT: Readonly<Record<string, Does>> = { ArrowUp: move(-1), ArrowDown: move(1) };
 const LETTERS: Readonly<Record<string, Does>> = {
   '/': ({ pick }) => pick(),
-  b: ({ session }, id) => bypass(session, id),
+  b: ({ session }, id) => bypass(session, runWith(session, id)),
+  d: double,
+  g: ({ session }, id) => section(session, runWith(session, id)),
   p: peek,
   s: ({ session }, id) => swap(session, id),
   r: ({ rename }, id) => rename(id),
@@ -91,7 +107,9 @@ export function onRowKey(hands: KeyHands, id: string, event: KeyboardEvent<HTMLE
   if (event.target !== row || event.ctrlKey || event.metaKey) return;
   const does = event.altKey
     ? found(ALT, event.key)
-    : (found(KEYS, event.key) ?? (letters ? found(LETTERS, event.key.toLowerCase()) : undefined));
+    : ((event.shiftKey ? found(SHIFT, event.key) : undefined) ??
+      found(KEYS, event.key) ??
+      (letters ? found(LETTERS, event.key.toLowerCase()) : undefined));
   if (!does) return;
   event.preventDefault();
   event.stopPropagation();

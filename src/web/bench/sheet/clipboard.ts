@@ -1,0 +1,36 @@
+/** Strands on the clipboard: the browser's own keys and menus copy, cut and paste them while a row has the focus. */
+import type { ClipboardEvent } from 'react';
+import { copied, paste, remove } from '../../../session/actions.js';
+import { chosenRun } from '../../../session/state.js';
+import { useBench } from '../context.js';
+import type { FocusRow } from './focus.js';
+
+const isText = (target: EventTarget) =>
+  target instanceof HTMLElement && (target.matches('input, textarea') || target.isContentEditable);
+
+export function useClipboard(focusRow: FocusRow) {
+  const session = useBench();
+  const copy = (event: ClipboardEvent): readonly string[] | null => {
+    const ids = chosenRun(session.store.getState());
+    if (isText(event.target) || ids.length === 0) return null;
+    event.preventDefault();
+    event.clipboardData.setData('text/plain', copied(session, ids));
+    return ids;
+  };
+  return {
+    onCopy: (event: ClipboardEvent) => void copy(event),
+    onCut: (event: ClipboardEvent) => {
+      const ids = copy(event);
+      if (!ids) return;
+      remove(session, ids);
+      const { chosen } = session.store.getState();
+      if (chosen) focusRow(chosen);
+    },
+    onPaste: (event: ClipboardEvent) => {
+      if (isText(event.target)) return;
+      event.preventDefault();
+      const first = paste(session, event.clipboardData.getData('text/plain'));
+      if (first) focusRow(first);
+    },
+  };
+}
