@@ -104,6 +104,7 @@ function useRowActions(now: RowActions): RowActions {
       menu: (...a) => doing.current.menu(...a),
       rename: (...a) => doing.current.rename(...a),
       key: (...a) => doing.current.key(...a),
+      click: (...a) => doing.current.click(...a),
       addUnder: (...a) => doing.current.addUnder(...a),
     }),
     [],
@@ -135,6 +136,13 @@ function useRows(layout: Layout, focusRow: FocusRow, picking: (on: boolean) => v
       if (!on) focusRow(id);
     },
     key: (event, id) => onRowKey(hands, id, event, letters),
+    click: (event, id) => {
+      if (event.shiftKey) session.choosing.upTo(id);
+      else if (event.ctrlKey || event.metaKey) session.choosing.toggle(id);
+      else session.choosing.only(id);
+      const { chosen } = session.store.getState();
+      if (chosen !== null) focusRow(chosen);
+    },
     addUnder: (id) => {
       choose(session, id);
       picking(true);

@@ -1,6 +1,6 @@
 /** One strand: its swatch, name, operation, inputs, range and marks. */
 import { EyeOff, CircleAlert } from 'lucide-react';
-import { memo, useRef, useState, type KeyboardEvent } from 'react';
+import { memo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { renameStrand } from '../../../core/effect/edits.js';
 import type { Strand } from '../../../core/effect/schema.js';
 import { hullOf, type StrandReading } from '../../../core/analysis/reading.js';
@@ -20,6 +20,7 @@ export interface RowActions {
   readonly menu: (id: string, menu: RowMenu) => void;
   readonly rename: (id: string, on: boolean) => void;
   readonly key: (event: KeyboardEvent<HTMLDivElement>, id: string) => void;
+  readonly click: (event: MouseEvent, id: string) => void;
   readonly addUnder: (id: string) => void;
 }
 
@@ -48,6 +49,9 @@ function rangeWords(reading: StrandReading | undefined, problem: string | null):
   const words = range.low === range.high ? shortNumber(range.low) : `${shortNumber(range.low)} .. ${shortNumber(range.high)}`;
   return reading?.measured ? `≈ ${words}` : words;
 }
+
+/** Whether a click adds to what is chosen, or takes from it. */
+const severally = (e: MouseEvent) => e.shiftKey || e.ctrlKey || e.metaKey;
 
 export const StrandRow = memo(function StrandRow(props: Props) {
   const { strand, rank, height, opened, chosen, among, reachable, problem, menu, actions } = props;
@@ -85,12 +89,9 @@ export const StrandRow = memo(function StrandRow(props: Props) {
         role="gridcell"
         className="absolute inset-x-0 top-0"
         style={{ height: ROW }}
-        onClick={(e) => {
-          if (e.shiftKey) session.choosing.upTo(id);
-          else if (e.ctrlKey || e.metaKey) session.choosing.toggle(id);
-          else session.choosing.only(id);
-          e.currentTarget.parentElement!.focus();
-        }}
+        // The focus follows what is chosen, not the button's press: it would choose this row alone, before the click is judged.
+        onMouseDown={(e) => severally(e) && e.preventDefault()}
+        onClick={(e) => actions.click(e, id)}
       >
         <Line {...props} shown={shown} />
       </div>
