@@ -17,6 +17,8 @@ export interface Change {
 
 export class Documents {
   private readonly listeners = new Set<(change: Change) => void>();
+  /** The step that has been taken back to be compared. */
+  private compared: History<DocumentName>['past'][number] | null = null;
 
   constructor(private readonly store: BenchStore) {}
 
@@ -63,6 +65,18 @@ export class Documents {
         past: [...history.past, entry],
         future: history.future.slice(1),
       });
+  }
+
+  /** The sheet before the last step and after it, by turns. */
+  compare(): void {
+    const { history } = this.store.getState();
+    const back = this.compared !== null && history.future[0] === this.compared;
+    const step = back ? this.compared : history.past[history.past.length - 1];
+    if (!step) return;
+    if (back) this.redo();
+    else this.undo();
+    this.compared = back ? null : step;
+    this.store.setState({ notice: back ? null : `As it was before “${step.label}”. C shows it after.` });
   }
 
   private travel(name: DocumentName, go: <T extends Effect | Stage>(value: T) => T, history: History<DocumentName>): void {

@@ -118,7 +118,8 @@ export function deleteStrand(draft: Effect, { id }: { id: string }): void {
   strandsOf(draft).splice(place, 1);
 }
 
-function dropDials(draft: Effect, gone: ReadonlySet<string>): void {
+/** Takes dials away, with what is kept for them: cues, and what variants say. */
+export function dropDials(draft: Effect, gone: ReadonlySet<string>): void {
   draft.dials = draft.dials.filter((d) => !gone.has(d.id));
   draft.cues = draft.cues.filter((c) => !gone.has(c.dial));
   for (const v of draft.variants) for (const key of Object.keys(v.values)) if (gone.has(key)) delete v.values[key];

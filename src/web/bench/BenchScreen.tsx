@@ -11,6 +11,7 @@ import { BenchProvider, useBench, useBenchState } from './context.js';
 import { Deck } from './deck/Deck.js';
 import { ExportPanel } from './ExportPanel.js';
 import { Failed } from './Failed.js';
+import { lettersAllowed } from './sheet/letters.js';
 import { Sheet } from './sheet/Sheet.js';
 import { StageView } from './stage/StageView.js';
 import { TimeBar } from './TimeBar.js';
@@ -133,6 +134,7 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
         if (session.clock.playing) session.clock.pause();
         else session.clock.play();
       } else if (event.key === '\\') session.store.setState((s) => ({ bare: !s.bare }));
+      else if (key === 'c' && !onControl && lettersAllowed()) session.documents.compare();
       else if (event.key === 'Escape') session.frames.endPeek();
       else if (event.key === "'") session.frames.setRaw(!session.store.getState().raw);
     };

@@ -13,6 +13,8 @@ const KEYS: readonly (readonly [string, string])[] = [
   ['Ctrl C X V', 'copy, cut, paste: also into another effect'],
   ['G', 'make a section of what is chosen'],
   ['R', 'rename'],
+  ['O', 'another operation in its place'],
+  ['C', 'before and after the last step, by turns'],
   ['F', 'feed into an output or an input'],
   ['W', 'wrap: invert, clamp, a new dial'],
   ['S', 'swap the first two inputs'],

@@ -3,12 +3,15 @@ import { Command } from 'cmdk';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { OPERATORS } from '../../../core/operators/catalogue.js';
 import type { OperatorRecord } from '../../../core/operators/record.js';
+import type { Foresight } from '../../../session/replacing.js';
 import { PREVIEW_HEIGHT, PREVIEW_WIDTH, previewOf } from './preview.js';
 
 export type AddHow = 'row' | 'splice' | 'inputs';
 
 interface Props {
   readonly y: number;
+  /** What it would do to put an operation in a strand's place, where that is what is asked for. */
+  readonly replaces?: { readonly name: string; readonly foresee: (op: string) => Foresight };
   readonly onAdd: (op: string, how: AddHow) => void;
   readonly onClose: () => void;
 }
@@ -59,7 +62,7 @@ function Marked({ text, typed }: { text: string; typed: string }) {
   );
 }
 
-export function Picker({ y, onAdd, onClose }: Props) {
+export function Picker({ y, replaces, onAdd, onClose }: Props) {
   const [typed, setTyped] = useState('');
   const found = useMemo(() => findOperators(typed), [typed]);
   const [chosen, setChosen] = useState(found[0]?.id ?? '');
@@ -83,8 +86,8 @@ export function Picker({ y, onAdd, onClose }: Props) {
         className="absolute left-[156px] z-20 flex max-h-[302px] w-[292px] flex-col rounded-md border border-edge bg-panel p-2"
         style={{ top: y + 1 }}
         role="dialog"
-        aria-label="Add a strand"
-        label="Operation to add"
+        aria-label={replaces ? `Another operation for ${replaces.name}` : 'Add a strand'}
+        label={replaces ? 'Operation to put there' : 'Operation to add'}
         // Found and put in order by the operators' own words.
         shouldFilter={false}
         value={chosen}
@@ -123,14 +126,40 @@ export function Picker({ y, onAdd, onClose }: Props) {
           ))}
           <Command.Empty className="px-2 py-3 text-muted">Nothing is called “{typed}”.</Command.Empty>
         </Command.List>
-        <div className="flex h-[22px] shrink-0 items-center gap-1 border-t border-line pt-1.5 text-[12px] text-muted">
-          <kbd>Enter</kbd> add <kbd className="ml-1 whitespace-nowrap">Shift Enter</kbd> splice <kbd className="ml-1">Tab</kbd>{' '}
-          inputs
-        </div>
+        {replaces ? chosen && <Ahead {...replaces} op={chosen} /> : <Hints />}
       </Command>
     </>
   );
 }
+
+function Hints() {
+  return (
+    <div className="flex h-[22px] shrink-0 items-center gap-1 border-t border-line pt-1.5 text-[12px] text-muted">
+      <kbd>Enter</kbd> add <kbd className="ml-1 whitespace-nowrap">Shift Enter</kbd> splice <kbd className="ml-1">Tab</kbd> inputs
+    </div>
+  );
+}
+
+/** What would be let go and what would be wrong, before it is done. */
+function Ahead({ name, foresee, op }: NonNullable<Props['replaces']> & { op: string }) {
+  const { lost, troubles } = useMemo(() => foresee(op), [foresee, op]);
+  return (
+    <div role="status" className="shrink-0 border-t border-line px-1 pt-1.5 text-[12px] leading-[17px] text-muted">
+      {lost.length === 0 ? `Keeps all that ${name} has.` : `Lets go of ${inWords(lost)}.`}
+      {troubles.slice(0, 2).map((t) => (
+        <span key={t} className="block text-fault">
+          {t}
+        </span>
+      ))}
+      {troubles.length > 2 && (
+        <span className="block text-fault">{troubles.length - 2} more of the sheet’s strands would fail.</span>
+      )}
+    </div>
+  );
+}
+
+const inWords = (all: readonly string[]): string =>
+  all.length < 2 ? all.join('') : `${all.slice(0, -1).join(', ')} and ${all[all.length - 1]}`;
 
 function Found({ operator: { id, label, family, summary }, typed }: { operator: OperatorRecord; typed: string }) {
   return (

@@ -32,21 +32,18 @@ function copyText(hands: Hands, ids: readonly string[]): void {
     .catch(() => hands.store.setState({ notice: 'This browser does not let the page use the clipboard; Ctrl C does.' }));
 }
 
+interface AllProps {
+  readonly strand: Strand;
+  readonly rank: number;
+  readonly onRename: (on: boolean) => void;
+  readonly onReplace: () => void;
+}
+
 /** The items of a menu. */
-export function RowMenuItems({
-  menu,
-  strand,
-  rank,
-  onRename,
-}: {
-  menu: RowMenu;
-  strand: Strand;
-  rank: number;
-  onRename: (on: boolean) => void;
-}) {
+export function RowMenuItems({ menu, strand, rank, onRename, onReplace }: AllProps & { menu: RowMenu }) {
   if (menu === 'feed') return <FeedItems strand={strand} />;
   if (menu === 'wrap') return <WrapItems strand={strand} />;
-  return <AllItems strand={strand} rank={rank} onRename={onRename} />;
+  return <AllItems strand={strand} rank={rank} onRename={onRename} onReplace={onReplace} />;
 }
 
 interface HandleProps {
@@ -101,8 +98,9 @@ export function Handle({ strand, shown, reachable, menu, onMenu, children }: Han
           onKeyDown={(e) => e.stopPropagation()}
           onCloseAutoFocus={(e) => {
             e.preventDefault();
-            const target = document.querySelector<HTMLElement>('[data-strand][data-lit]');
-            if (!target?.querySelector('input:focus')) target?.focus();
+            // It closes late: where somebody is typing by then, in a name or in the picker, the focus is theirs.
+            if (!document.activeElement?.matches('input'))
+              document.querySelector<HTMLElement>('[data-strand][data-lit]')?.focus();
           }}
         >
           {children}
@@ -186,7 +184,7 @@ function WrapItems({ strand }: { strand: Strand }) {
   );
 }
 
-function AllItems({ strand, rank, onRename }: { strand: Strand; rank: number; onRename: (on: boolean) => void }) {
+function AllItems({ strand, rank, onRename, onReplace }: AllProps) {
   const session = useBench();
   const effect = useBenchState((s) => s.effect);
   const several = useBenchState((s) => s.run.length > 1 && s.run.includes(strand.id));
@@ -195,6 +193,9 @@ function AllItems({ strand, rank, onRename }: { strand: Strand; rank: number; on
     <>
       <Item keys="R" onSelect={() => requestAnimationFrame(() => onRename(true))}>
         Rename
+      </Item>
+      <Item keys="O" onSelect={() => requestAnimationFrame(onReplace)}>
+        Another operation
       </Item>
       <Item keys="B" onSelect={() => bypass(session, runWith(session, strand.id))}>
         {strand.bypassed ? 'Use again' : 'Bypass'}

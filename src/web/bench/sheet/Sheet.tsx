@@ -2,8 +2,10 @@
 import { DndContext } from '@dnd-kit/core';
 import { CircleAlert, Plus } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState, type RefObject } from 'react';
+import { strandOf } from '../../../core/effect/edits.js';
 import { strandsOf } from '../../../core/effect/schema.js';
-import { addUnderChosen, choose } from '../../../session/actions.js';
+import { addUnderChosen, choose, type Hands } from '../../../session/actions.js';
+import { Replacing } from '../../../session/replacing.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
 import { useBand, type Band } from './band.js';
 import { useClipboard } from './clipboard.js';
@@ -24,11 +26,14 @@ import { Threads } from './Threads.js';
 /** The height that the picker takes under a row. */
 const PICKER = 310;
 
+/** What an operation is being picked for: a strand of its own, or the place of the chosen one. */
+type Picking = 'add' | 'replace' | null;
+
 export function Sheet() {
   const problems = useBenchState((s) => s.problems);
-  const [picking, setPicking] = useState(false);
+  const [picking, setPicking] = useState<Picking>(null);
   const [letters, setLetters] = useState(lettersAllowed);
-  useSlash(() => setPicking(true));
+  useSlash(() => setPicking('add'));
   const general = problems.find((p) => p.strand === null);
   return (
     <div className="flex h-full flex-col">
@@ -38,7 +43,7 @@ export function Sheet() {
           setLetters(on);
           allowLetters(on);
         }}
-        onAdd={() => setPicking(true)}
+        onAdd={() => setPicking('add')}
       />
       <Rows picking={picking} onPicking={setPicking} letters={letters} />
       {general && (
@@ -106,13 +111,14 @@ function useRowActions(now: RowActions): RowActions {
       key: (...a) => doing.current.key(...a),
       click: (...a) => doing.current.click(...a),
       addUnder: (...a) => doing.current.addUnder(...a),
+      replace: (...a) => doing.current.replace(...a),
     }),
     [],
   );
 }
 
 /** What the rows do, and what only rows know: which menu is open, which name is being typed. */
-function useRows(layout: Layout, focusRow: FocusRow, picking: (on: boolean) => void, letters: boolean, focusSheet: () => void) {
+function useRows(layout: Layout, focusRow: FocusRow, picking: (what: Picking) => void, letters: boolean, focusSheet: () => void) {
   const session = useBench();
   const [renaming, setRenaming] = useState<string | null>(null);
   const [menu, setMenu] = useState<{ id: string; what: RowMenu } | null>(null);
@@ -123,11 +129,16 @@ function useRows(layout: Layout, focusRow: FocusRow, picking: (on: boolean) => v
       else next.delete(id);
       return { opened: next };
     });
+  const replace = (id: string) => {
+    session.choosing.only(id);
+    picking('replace');
+  };
   const hands = {
     ...{ session, focusRow, focusSheet, setOpened, rename: setRenaming },
     reachable: layout.items.flatMap((i) => (i.type === 'strand' ? [i.strand.id] : [])),
     menu: (id: string, what: RowMenu) => setMenu({ id, what }),
-    pick: () => picking(true),
+    pick: () => picking('add'),
+    replace,
   };
   const actions = useRowActions({
     menu: (id, what) => setMenu(what === null ? null : { id, what }),
@@ -145,16 +156,33 @@ function useRows(layout: Layout, focusRow: FocusRow, picking: (on: boolean) => v
     },
     addUnder: (id) => {
       choose(session, id);
-      picking(true);
+      picking('add');
     },
+    replace,
   });
   const add = (op: string, how: AddHow) => {
-    picking(false);
+    picking(null);
     const id = addUnderChosen(session, op, how === 'splice');
     if (how === 'inputs') setOpened(id, true);
     focusRow(id, how === 'inputs');
   };
-  return { renaming, menu, actions, add };
+  return { renaming, menu, actions, add, setOpened };
+}
+
+/** What another operation in a strand's place would do, and does. @param id of the strand; null while none is replaced */
+function useReplacing(id: string | null) {
+  const session = useBench();
+  return useMemo(() => {
+    if (id === null) return null;
+    session.compiling.flush();
+    const { effect } = session.store.getState();
+    const ahead = new Replacing(effect, id);
+    return {
+      name: strandOf(effect, id).name,
+      foresee: (op: string) => ahead.foresee(op),
+      act: (hands: Hands, op: string) => ahead.replace(hands, op),
+    };
+  }, [session, id]);
 }
 
 /** Where the picker stands: under the chosen row, scrolled to where all of it is seen. */
@@ -174,7 +202,7 @@ function usePickerPlace(
   return y;
 }
 
-function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (on: boolean) => void; letters: boolean }) {
+function Rows({ picking, onPicking, letters }: { picking: Picking; onPicking: (what: Picking) => void; letters: boolean }) {
   const effect = useBenchState((s) => s.effect);
   const chosen = useBenchState((s) => s.chosen);
   const run = useBenchState((s) => s.run);
@@ -188,9 +216,11 @@ function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (o
   const seen = useSeenRows(layout, lines, chosen, scroller);
   const focusRow = useRowFocus(scroller, layout, opened);
   const { line, handlers } = useRowDrag(layout, focusRow);
-  const { renaming, menu, actions, add } = useRows(layout, focusRow, onPicking, letters, () => scroller.current?.focus());
+  const { renaming, menu, actions, add, setOpened } = useRows(layout, focusRow, onPicking, letters, () =>
+    scroller.current?.focus(),
+  );
   const { band, handlers: marking } = useBand(layout);
-  const pickerY = usePickerPlace(layout, chosen, picking, scroller);
+  const pickerY = usePickerPlace(layout, chosen, picking !== null, scroller);
   const strands = strandsOf(effect);
   const reachable = chosen ?? strands[0]?.id ?? null;
   const toggle = (first: string) =>
@@ -239,18 +269,45 @@ function Rows({ picking, onPicking, letters }: { picking: boolean; onPicking: (o
           <Marks band={band} line={line} />
           {strands.length === 0 && !picking && <Empty />}
           {picking && (
-            <Picker
-              y={pickerY}
-              onAdd={add}
-              onClose={() => {
-                onPicking(false);
-                if (chosen) focusRow(chosen);
-              }}
-            />
+            <Picked picking={picking} y={pickerY} chosen={chosen} onAdd={add} {...{ onPicking, focusRow, setOpened }} />
           )}
         </div>
       </DndContext>
     </div>
+  );
+}
+
+interface PickedProps {
+  readonly picking: 'add' | 'replace';
+  readonly y: number;
+  readonly chosen: string | null;
+  readonly onAdd: (op: string, how: AddHow) => void;
+  readonly onPicking: (what: Picking) => void;
+  readonly focusRow: FocusRow;
+  readonly setOpened: (id: string, on: boolean) => void;
+}
+
+/** The picker, for what it is open for. */
+function Picked({ picking, y, chosen, onAdd, onPicking, focusRow, setOpened }: PickedProps) {
+  const session = useBench();
+  const replacing = useReplacing(picking === 'replace' ? chosen : null);
+  const put = (op: string, how: AddHow) => {
+    onPicking(null);
+    if (!replacing || chosen === null) return;
+    replacing.act(session, op);
+    if (how === 'inputs') setOpened(chosen, true);
+    focusRow(chosen, how === 'inputs');
+  };
+  return (
+    <Picker
+      y={y}
+      {...(replacing ? { replaces: replacing } : {})}
+      onAdd={replacing ? put : onAdd}
+      onClose={() => {
+        onPicking(null);
+        if (chosen) focusRow(chosen);
+      }}
+    />
   );
 }
 

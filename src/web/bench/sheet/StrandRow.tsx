@@ -22,6 +22,7 @@ export interface RowActions {
   readonly key: (event: KeyboardEvent<HTMLDivElement>, id: string) => void;
   readonly click: (event: MouseEvent, id: string) => void;
   readonly addUnder: (id: string) => void;
+  readonly replace: (id: string) => void;
 }
 
 interface Props {
@@ -97,7 +98,13 @@ export const StrandRow = memo(function StrandRow(props: Props) {
       </div>
       {shown && <AddUnder strand={strand} reachable={chosen} top={height - 12} onAdd={() => actions.addUnder(id)} />}
       <Handle strand={strand} shown={shown} reachable={chosen} menu={menu} onMenu={(what) => actions.menu(id, what)}>
-        <RowMenuItems menu={menu} strand={strand} rank={rank} onRename={(on) => actions.rename(id, on)} />
+        <RowMenuItems
+          menu={menu}
+          strand={strand}
+          rank={rank}
+          onRename={(on) => actions.rename(id, on)}
+          onReplace={() => actions.replace(id)}
+        />
       </Handle>
       {opened && (
         <div className="absolute inset-x-0" style={{ top: ROW }}>

@@ -17,6 +17,7 @@ export interface KeyHands {
   readonly rename: (id: string) => void;
   readonly menu: (id: string, what: RowMenu) => void;
   readonly pick: () => void;
+  readonly replace: (id: string) => void;
 }
 type Does = (hands: KeyHands, id: string, event: KeyboardEvent) => void;
 
@@ -86,6 +87,7 @@ const LETTERS: Readonly<Record<string, Does>> = {
   b: ({ session }, id) => bypass(session, runWith(session, id)),
   d: double,
   g: ({ session }, id) => section(session, runWith(session, id)),
+  o: ({ replace }, id) => replace(id),
   p: peek,
   s: ({ session }, id) => swap(session, id),
   r: ({ rename }, id) => rename(id),
