@@ -81,7 +81,7 @@ export function Picker({ y, replaces, onAdd, onClose }: Props) {
   };
   return (
     <>
-      <span className="absolute left-11 h-px w-28 bg-ink" style={{ top: y }} aria-hidden />
+      {!replaces && <span className="absolute left-11 h-px w-28 bg-ink" style={{ top: y }} aria-hidden />}
       <Command
         className="absolute left-[156px] z-20 flex max-h-[302px] w-[292px] flex-col rounded-md border border-edge bg-panel p-2"
         style={{ top: y + 1 }}
