@@ -171,3 +171,28 @@ test('a finding is mended where its number is set: a factor, a colour’s intens
   actions.recallAdvice(b.session);
   expect(b.effect().extra).toEqual({});
 });
+
+test('a dial whose input is linked is gone, and that is said; undo brings it back', async () => {
+  const b = await bench(tube());
+  actions.link(b.session, 'lit', 'low', { from: 't' });
+  expect(b.effect().dials).toEqual([]);
+  expect(b.state().notice).toBe('Lit reads Time there, so the dial Lit low is gone. Undo brings it back.');
+  b.session.documents.undo();
+  expect(b.effect().dials).toHaveLength(1);
+});
+
+test('the last step is compared by turns: before it and after it, and a step that is undone by hand is not taken for one', async () => {
+  const b = await bench(tube());
+  const before = b.effect();
+  actions.remove(b.session, ['u']);
+  const after = b.effect();
+  b.session.documents.compare();
+  expect(b.effect()).toEqual(before);
+  expect(b.state().notice).toMatch(/^As it was before “Delete Along”/);
+  b.session.documents.compare();
+  expect(b.effect()).toEqual(after);
+  expect(b.state().notice).toBeNull();
+  b.session.documents.undo();
+  b.session.documents.compare();
+  expect(b.effect()).toEqual(before);
+});

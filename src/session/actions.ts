@@ -29,12 +29,12 @@ import {
   type Run,
 } from '../core/effect/runs.js';
 import { literalIn, valuesOver } from '../core/effect/variant.js';
-import { isColour, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
+import { isColour, isLink, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
 import { keepStandIn, wear } from '../core/scene/wearing.js';
 import { partOf, propOf, setOverride } from '../core/scene/edits.js';
 import { operatorOf } from '../core/operators/catalogue.js';
 import { WRAP_RECORDS, type Wrap } from '../core/operators/wraps.js';
-import { inputRecord } from '../core/operators/record.js';
+import { inputLabel, inputRecord } from '../core/operators/record.js';
 import type { Choosing } from './choosing.js';
 import type { Compiling } from './compiling.js';
 import type { Documents } from './documents.js';
@@ -209,7 +209,7 @@ export function toggleDial(hands: Hands, strand: string, input: string): void {
 export function setLiteral(hands: Hands, strand: string, input: string, value: Value): void {
   const { effect, variant, scope, prop } = stateOf(hands);
   const dial = dialAt(effect, strand, input);
-  const label = dial ? dialLabel(effect, dial) : `${strandOf(effect, strand).name}, ${input}`;
+  const label = dial ? dialLabel(effect, dial) : `${strandOf(effect, strand).name}, ${inputLabel(input)}`;
   const mergeKey = `literal ${strand} ${input}`;
   if (dial && scope === 'prop') {
     hands.choosing.askFirst([prop], () =>
@@ -249,7 +249,13 @@ export function followVariant(hands: Hands, dial: Dial): void {
 
 export function link(hands: Hands, strand: string, name: string, input: Input | undefined): void {
   const { effect } = stateOf(hands);
-  hands.documents.edit(`Link ${strandOf(effect, strand).name}, ${name}`, (draft) => setInput(draft, { id: strand, name, input }));
+  const label = strandOf(effect, strand).name;
+  const dial = dialAt(effect, strand, name);
+  hands.documents.edit(`Link ${label}, ${inputLabel(name)}`, (draft) => setInput(draft, { id: strand, name, input }));
+  if (dial && isLink(input))
+    hands.store.setState({
+      notice: `${label} reads ${strandOf(effect, input.from).name} there, so the dial ${dialLabel(effect, dial)} is gone. Undo brings it back.`,
+    });
 }
 
 /** The values that an input may show beyond its own literal: a prop's, and its variant's. */

@@ -94,7 +94,7 @@ test('a pattern is typed; a ramp gets a stop, whose place becomes a dial', async
   await expect(place).toHaveValue('0.5');
   await place.fill('0.3');
   await place.press('Enter');
-  await page.getByRole('button', { name: 'stops.1.place: link or make a dial' }).click();
+  await page.getByRole('button', { name: 'stop 2 place: link or make a dial' }).click();
   await page.getByRole('menuitem', { name: 'Make a dial' }).click();
   await page.getByRole('combobox', { name: 'Ember mixes in: linear light' }).click();
   await page.getByRole('option', { name: 'OKLab' }).click();

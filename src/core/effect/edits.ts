@@ -4,7 +4,7 @@
  */
 import { findOperator, operatorOf } from '../operators/catalogue.js';
 import { widthOfKind, type Kind } from '../base/kinds.js';
-import { mainInput, stopOf } from '../operators/record.js';
+import { inputLabel, mainInput, stopOf } from '../operators/record.js';
 import { WRAP_RECORDS, type Wrap } from '../operators/wraps.js';
 import { isLink, strandsOf, type Dial, type Effect, type Finish, type Input, type Strand, type Value } from './schema.js';
 import type { OutputName } from './outputs.js';
@@ -245,8 +245,7 @@ export function dialLabel(effect: Effect, dial: Dial): string {
   const strand = strandsOf(effect).find((s) => s.id === dial.strand);
   const inputs = Object.keys(findOperator(strand?.op ?? '')?.inputs ?? {});
   const name = strand?.name ?? dial.strand;
-  const stop = stopOf(dial.input);
-  if (stop) return `${name} stop ${stop.stop + 1} ${stop.part}`;
+  if (stopOf(dial.input)) return `${name} ${inputLabel(dial.input)}`;
   return inputs.length > 1 && dial.input !== 'amount' ? `${name} ${dial.input}` : name;
 }
 

@@ -198,6 +198,12 @@ export function stopOf(
   return { literal, stop: Number(stop), part: part === 'place' || part === 'at' ? 'place' : 'colour' };
 }
 
+/** What an input is called on screen: `stop 1 place`, or as in the file. */
+export function inputLabel(input: string): string {
+  const stop = stopOf(input);
+  return stop ? `stop ${stop.stop + 1} ${stop.part}` : input;
+}
+
 export const MAX_STOPS = 32;
 
 const STOP_INPUTS: Readonly<Record<'place' | 'colour', InputRecord>> = {

@@ -4,7 +4,7 @@ import { DropdownMenu } from 'radix-ui';
 import { strandsOf, type Effect, type Input, type Link, type Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { goesInto, type Kind } from '../../../core/base/kinds.js';
-import type { InputRecord } from '../../../core/operators/record.js';
+import { inputLabel, type InputRecord } from '../../../core/operators/record.js';
 import { link, toggleDial } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
 
@@ -48,7 +48,11 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <button className="plain" aria-label={`${name}: link or make a dial`} title={`What ${name} reads`}>
+        <button
+          className="plain"
+          aria-label={`${inputLabel(name)}: link or make a dial`}
+          title={`What ${inputLabel(name)} reads`}
+        >
           {linked ? <Link2 size={14} strokeWidth={1.5} aria-hidden /> : <ListFilter size={14} strokeWidth={1.5} aria-hidden />}
         </button>
       </DropdownMenu.Trigger>
