@@ -126,3 +126,19 @@ test('search, tags, sort, rename, tags, duplicate, archive and restore', async (
   expect([fresh.name, fresh.strands.length]).toEqual(['Untitled effect', 0]);
   expect((await app.get<{ name: string }>(`/api/stages/${fresh.home!.stage}`)).name).toBe('Proving bay 2');
 });
+
+test('four in a row, with a scroll bar and without one', async ({ page, app }) => {
+  const inFirstRow = async () => {
+    const boxes = await page.locator('main li').evaluateAll((cards) => cards.map((c) => c.getBoundingClientRect().top));
+    return boxes.filter((top) => top === boxes[0]).length;
+  };
+  await page.setViewportSize({ width: 1280, height: 800 });
+  await page.goto(app.url);
+  await expect(page.locator('main li').nth(4)).toBeVisible();
+  const scrolls = () => page.locator('main').evaluate((m) => m.scrollHeight > m.clientHeight);
+  expect([await scrolls(), await inFirstRow()]).toEqual([false, 4]);
+  await page.setViewportSize({ width: 1280, height: 400 });
+  expect([await scrolls(), await inFirstRow()]).toEqual([true, 4]);
+  // The bar takes room of its own, here too.
+  expect(await page.locator('main').evaluate((m) => (m as HTMLElement).offsetWidth - m.clientWidth)).toBe(8);
+});

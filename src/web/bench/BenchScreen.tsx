@@ -156,7 +156,7 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
     };
   }, [session]);
   return (
-    <div
+    <main
       className={`grid h-full ${bare ? 'grid-cols-[0_1fr] grid-rows-[0_1fr_0_0]' : 'grid-cols-[456px_1fr] grid-rows-[48px_1fr_44px_216px]'}`}
     >
       <div className="col-span-2 overflow-hidden">{!bare && <TopBar editHere={editHere} />}</div>
@@ -170,6 +170,6 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
         {!bare && <Deck />}
       </div>
       {exporting && <ExportPanel />}
-    </div>
+    </main>
   );
 }

@@ -190,7 +190,7 @@ function Both() {
         <button className="button">Compare</button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content className="menu w-[380px] p-4" align="end" sideOffset={6}>
+        <Popover.Content aria-label="This one, and the other" className="menu w-[380px] p-4" align="end" sideOffset={6}>
           <h2 className="head mb-1 text-[14px] leading-5">This one, and the other</h2>
           <ul className="text-[12px] leading-5">
             {found.slice(0, MOST_DIFFERENCES).map((f) => (

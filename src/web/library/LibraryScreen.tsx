@@ -87,16 +87,16 @@ export function LibraryScreen() {
   const shown = sift(all, { search: typed, tag, sort, archived });
   return (
     <div {...getRootProps({ role: undefined, tabIndex: undefined })} className="flex h-full flex-col">
-      <input
-        {...getInputProps({ 'aria-label': 'Bundle or effect file', accept: '.wispen,.json,application/json,application/zip' })}
-      />
       {isDragActive && (
         <p className="pointer-events-none fixed inset-3 z-40 flex items-center justify-center rounded-md border border-edge bg-base/80">
           Drop a bundle or an effect file to bring it in
         </p>
       )}
       <Head onImport={open} onBegin={begin} />
-      <main className="scroll grow overflow-y-auto px-6 pt-3 pb-6">
+      <main className="scroll grow overflow-y-auto pt-3 pr-4 pb-6 pl-6 [scrollbar-gutter:stable]">
+        <input
+          {...getInputProps({ 'aria-label': 'Bundle or effect file', accept: '.wispen,.json,application/json,application/zip' })}
+        />
         <Finder finding={finding} shown={shown.length} here={effects.data ? here.length : null} />
         <Tags finding={finding} here={here} away={all.length - here.length} />
         {problem && (

@@ -107,7 +107,13 @@ export function ColourButton({ label, colour, onChange, onDone, children }: Prop
         </button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content className="menu p-4" sideOffset={6} collisionPadding={8} onKeyDown={(e) => e.stopPropagation()}>
+        <Popover.Content
+          aria-label={label}
+          className="menu p-4"
+          sideOffset={6}
+          collisionPadding={8}
+          onKeyDown={(e) => e.stopPropagation()}
+        >
           <div className="head mb-2 text-[13px]">{label}</div>
           <ColourPanel label={label} colour={colour} onChange={onChange} onDone={onDone} />
         </Popover.Content>

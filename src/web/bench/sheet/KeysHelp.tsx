@@ -35,7 +35,7 @@ export function KeysHelp({ letters, onLetters }: { letters: boolean; onLetters: 
         </button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content className="menu p-3" align="end" sideOffset={6} collisionPadding={8}>
+        <Popover.Content aria-label="Keys" className="menu p-3" align="end" sideOffset={6} collisionPadding={8}>
           <dl className="grid grid-cols-[64px_1fr] items-center gap-y-1.5">
             {KEYS.map(([key, does]) => (
               <div key={key} className="contents">

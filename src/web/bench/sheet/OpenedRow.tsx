@@ -34,7 +34,7 @@ function InputLine(props: LineProps) {
         className="flex items-center gap-1 truncate text-[12px] text-muted"
         title={`${name}: ${record.note}${record.unit ? `, in ${shownUnit(record.unit)}` : ''}`}
       >
-        {dial && <span className="h-[7px] w-[7px] shrink-0 rounded-full border border-muted" aria-label="a dial" />}
+        {dial && <span className="h-[7px] w-[7px] shrink-0 rounded-full border border-muted" role="img" aria-label="a dial" />}
         <span className="truncate">{name}</span>
       </span>
       {isLink(input) ? (

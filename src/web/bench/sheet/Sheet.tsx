@@ -36,7 +36,7 @@ export function Sheet() {
   useSlash(() => setPicking('add'));
   const general = problems.find((p) => p.strand === null);
   return (
-    <div className="flex h-full flex-col">
+    <section aria-label="Sheet" className="flex h-full flex-col">
       <Head
         letters={letters}
         onLetters={(on) => {
@@ -52,7 +52,7 @@ export function Sheet() {
         </p>
       )}
       <Surface />
-    </div>
+    </section>
   );
 }
 
@@ -267,11 +267,9 @@ function Rows({ picking, onPicking, letters }: { picking: Picking; onPicking: (w
           )}
           <Threads layout={lines} threads={threads} chosen={chosen} kin={kin} faulty={faulty} />
           <Marks band={band} line={line} />
-          {strands.length === 0 && !picking && <Empty />}
-          {picking && (
-            <Picked picking={picking} y={pickerY} chosen={chosen} onAdd={add} {...{ onPicking, focusRow, setOpened }} />
-          )}
         </div>
+        {strands.length === 0 && !picking && <Empty />}
+        {picking && <Picked picking={picking} y={pickerY} chosen={chosen} onAdd={add} {...{ onPicking, focusRow, setOpened }} />}
       </DndContext>
     </div>
   );

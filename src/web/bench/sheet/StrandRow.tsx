@@ -96,23 +96,26 @@ export const StrandRow = memo(function StrandRow(props: Props) {
       >
         <Line {...props} shown={shown} />
       </div>
-      {shown && <AddUnder strand={strand} reachable={chosen} top={height - 12} onAdd={() => actions.addUnder(id)} />}
-      <Handle strand={strand} shown={shown} reachable={chosen} menu={menu} onMenu={(what) => actions.menu(id, what)}>
-        <RowMenuItems
-          menu={menu}
-          strand={strand}
-          rank={rank}
-          onRename={(on) => actions.rename(id, on)}
-          onReplace={() => actions.replace(id)}
-        />
-      </Handle>
+      <div role="gridcell" className="contents">
+        {shown && <AddUnder strand={strand} reachable={chosen} top={height - 12} onAdd={() => actions.addUnder(id)} />}
+        <Handle strand={strand} shown={shown} reachable={chosen} menu={menu} onMenu={(what) => actions.menu(id, what)}>
+          <RowMenuItems
+            menu={menu}
+            strand={strand}
+            rank={rank}
+            onRename={(on) => actions.rename(id, on)}
+            onReplace={() => actions.replace(id)}
+          />
+        </Handle>
+      </div>
       {opened && (
-        <div className="absolute inset-x-0" style={{ top: ROW }}>
+        <div role="gridcell" className="absolute inset-x-0" style={{ top: ROW }}>
           <OpenedRow strand={strand} />
         </div>
       )}
       {problem && (
         <div
+          role="gridcell"
           className="absolute right-3 left-[86px] flex min-h-[38px] flex-col justify-center border-l-2 border-fault pl-2.5 text-[12px] leading-4"
           style={{ bottom: 6 }}
         >

@@ -209,7 +209,14 @@ function MoreFinish() {
         </button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content className="menu w-[292px] p-4" side="top" align="end" sideOffset={6} collisionPadding={12}>
+        <Popover.Content
+          aria-label="Finish"
+          className="menu w-[292px] p-4"
+          side="top"
+          align="end"
+          sideOffset={6}
+          collisionPadding={12}
+        >
           <h3 className="head mb-1 text-[14px] leading-5">Finish</h3>
           {finish.alphaMode === 'mask' && (
             <SettingRow

@@ -38,7 +38,14 @@ function ChipPanel({
         </button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content className="menu max-h-none p-4" style={{ width }} align={align} sideOffset={6} collisionPadding={12}>
+        <Popover.Content
+          aria-label={name}
+          className="menu max-h-none p-4"
+          style={{ width }}
+          align={align}
+          sideOffset={6}
+          collisionPadding={12}
+        >
           {children}
         </Popover.Content>
       </Popover.Portal>
@@ -67,7 +74,7 @@ export function StageView() {
   const pointing = usePointing(holder, pinning, () => setPinning(false));
   return (
     <section
-      {...getRootProps({ role: undefined, tabIndex: undefined })}
+      {...getRootProps({ role: 'region', tabIndex: undefined })}
       ref={holder}
       aria-label="Stage"
       className={`relative min-h-0 min-w-0 overflow-hidden bg-base ${pinning ? 'cursor-crosshair' : ''}`}
