@@ -72,6 +72,12 @@ export function calculate(text: string): number | null {
   }
 }
 
+/** A value that has been read: 0 where that is what rounding has left of 0. */
+export const settled = (value: number): number => (Math.abs(value) < 1e-9 ? 0 : value);
+
+/** A value that has been read, in three digits. */
+export const showReading = (value: number): string => showNumber(Number(settled(value).toPrecision(3)));
+
 /** A number as a field shows it: at most four significant decimals, no trailing zeros beyond what it has. */
 export function showNumber(value: number): string {
   if (!Number.isFinite(value)) return value > 0 ? '∞' : value < 0 ? '−∞' : 'NaN';

@@ -1,4 +1,4 @@
-import { calculate, showNumber } from './arithmetic.js';
+import { calculate, showNumber, showReading } from './arithmetic.js';
 import { fromHsv, hsvOf, toHsv } from './colour.js';
 
 describe('arithmetic in number fields', () => {
@@ -18,6 +18,7 @@ describe('arithmetic in number fields', () => {
   );
   test('shows no more digits than matter', () => {
     expect([0.1 + 0.2, 1234.5678, -0.5, 1e-7, Infinity].map(showNumber)).toEqual(['0.3', '1234.57', '−0.5', '1.00e−7', '∞']);
+    expect([4.26e-14, -4.26e-14, 0.12345, NaN].map(showReading)).toEqual(['0', '0', '0.123', 'NaN']);
   });
 });
 

@@ -3,7 +3,7 @@ import { Pin, X } from 'lucide-react';
 import { useEffect, useMemo, useRef } from 'react';
 import { CartesianGrid, Line, LineChart, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import { PULSE_POINTS, type Pulse } from '../../../workers/readings.js';
-import { showNumber } from '../../ui/arithmetic.js';
+import { settled, showNumber } from '../../ui/arithmetic.js';
 import { useBench, useBenchState } from '../context.js';
 
 /** Lines are told apart by their letter first; tints and dashes only help. */
@@ -73,9 +73,8 @@ function Now({ curve }: { curve: Curve }) {
         const strand = ids.indexOf(curve.strand);
         const pin = probes.indexOf(curve.pin);
         if (strand < 0 || !text.current) return;
-        text.current.textContent = showNumber(
-          curve.pin === '' ? now[strand * 4]! : pin < 0 ? NaN : probed[pin * ids.length + strand]!,
-        );
+        const value = curve.pin === '' ? now[strand * 4]! : pin < 0 ? NaN : probed[pin * ids.length + strand]!;
+        text.current.textContent = showNumber(settled(value));
       }),
     [session, curve],
   );

@@ -6,7 +6,7 @@ import { operatorOf } from '../../../core/operators/catalogue.js';
 import type { InputRecord } from '../../../core/operators/record.js';
 import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
 import { CURVE_POINTS, type Readings } from '../../../workers/readings.js';
-import { showNumber } from '../../ui/arithmetic.js';
+import { showReading } from '../../ui/arithmetic.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField, shownUnit } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
@@ -140,7 +140,7 @@ function Curve({ id }: { id: string }) {
       const x = ((session.clock.time % span) / span) * 198 + 1;
       context.fillStyle = '#c6f26d';
       context.fillRect(x - 1, 0, 2, 128);
-      if (text.current) text.current.textContent = showNumber(Number(last.now[k * 4]!.toPrecision(3)));
+      if (text.current) text.current.textContent = showReading(last.now[k * 4]!);
     };
     const offReadings = session.readings.onReadings((r) => {
       last = r;

@@ -2,6 +2,7 @@
 import { isLink, strandsOf, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { rampOf } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
+import { settled } from '../../ui/arithmetic.js';
 
 /** Above the first row. */
 export const TOP = 4;
@@ -119,7 +120,7 @@ export function family(threads: readonly Thread[], id: string): Set<string> {
 /** A range's end in few letters: `.55`, `−1`, `61`, `12k`, `∞`. */
 export function shortNumber(value: number): string {
   if (!Number.isFinite(value)) return value > 0 ? '∞' : '−∞';
-  const size = Math.abs(value);
+  const size = Math.abs(settled(value));
   const digits =
     size >= 1e6
       ? `${Number((size / 1e6).toPrecision(2))}M`

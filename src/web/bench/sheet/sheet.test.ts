@@ -26,7 +26,7 @@ test('the family of a strand is everything that feeds it and everything it feeds
 });
 
 test('the ends of ranges in few letters', () => {
-  expect([0, 1, -1, 0.55, -0.0825, 61, 122, 12400, 3e7, Infinity, -Infinity].map(shortNumber)).toEqual([
+  expect([0, 1, -1, 0.55, -0.0825, 61, 122, 12400, 3e7, Infinity, -Infinity, 4.26e-14, -4.26e-14].map(shortNumber)).toEqual([
     '0',
     '1',
     '−1',
@@ -38,6 +38,8 @@ test('the ends of ranges in few letters', () => {
     '30M',
     '∞',
     '−∞',
+    '0',
+    '0',
   ]);
 });
 

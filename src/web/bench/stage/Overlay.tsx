@@ -4,7 +4,7 @@ import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNod
 import type { Stage } from '../../../core/scene/stage.js';
 import { deletePin, pinsOf } from '../../../core/scene/pins.js';
 import { placeLight, placeProp, type Vec3 } from '../../../core/scene/edits.js';
-import { showNumber } from '../../ui/arithmetic.js';
+import { showReading } from '../../ui/arithmetic.js';
 import { useBench, useBenchState } from '../context.js';
 
 /** Puts every marked child where its point is seen; called after each frame. @param hold keeps those in sight that lie outside */
@@ -63,7 +63,7 @@ export function Pins() {
           const p = probes.indexOf(mark.dataset.at!);
           const k = ids.indexOf(chosen ?? '');
           const number = mark.querySelector<HTMLElement>('[data-number]')!;
-          number.textContent = p >= 0 && k >= 0 ? showNumber(Number(probed[p * ids.length + k]!.toPrecision(3))) : '';
+          number.textContent = p >= 0 && k >= 0 ? showReading(probed[p * ids.length + k]!) : '';
         }
       }),
     [session, chosen, pins.length],
