@@ -5,6 +5,8 @@ import { EFFECT, STAGE, steps, type Edit } from '../../tests/fixtures/edits.js';
 import { constructSheet } from '../../tests/fixtures/sheets.js';
 import { stageOf } from '../../tests/fixtures/stages.js';
 import * as edits from '../core/effect/edits.js';
+import { replaceStrand } from '../core/effect/replace.js';
+import { bypassRun, deleteRun, moveRun, pasteRun, sectionRun } from '../core/effect/runs.js';
 import { readEffect } from '../core/effect/read.js';
 import { strandsOf, type Effect } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
@@ -15,9 +17,19 @@ import { EMPTY_HISTORY, record, redoEntry, undoEntry, type History } from './his
 import { HistoryStore, markOf } from './historyStore.js';
 
 test('every edit there is takes part', () => {
-  const helpers = ['strandOf', 'freshId', 'freshName', 'firstInputFor', 'moveLimits', 'dialLabel', 'dropInput'];
+  const helpers = [
+    'strandOf',
+    'freshId',
+    'freshName',
+    'firstInputFor',
+    'moveLimits',
+    'dialLabel',
+    'dropInput',
+    'dropDials',
+    'insteadOf',
+  ];
   const known = Object.keys(EFFECT).map((name) => name.split(' ')[0]);
-  for (const [name, what] of Object.entries(edits))
+  for (const [name, what] of Object.entries({ ...edits, replaceStrand, pasteRun, deleteRun, moveRun, bypassRun, sectionRun }))
     if (typeof what === 'function' && !helpers.includes(name)) expect(known).toContain(name);
   const others = ['propOf', 'partOf', 'freshPropName', 'freshPropId', 'copyStage', 'halfWidthOf'];
   for (const [name, what] of Object.entries(stageEdits))

@@ -16,6 +16,12 @@ const at = (effect: Effect, id: string): number => {
 };
 export const strandOf = (effect: Effect, id: string): Strand => strandsOf(effect)[at(effect, id)]!;
 
+/** The input that is given in this one's place, so that this one counts for nothing; undefined where it counts. */
+export function insteadOf({ op, inputs }: Strand, input: string): string | undefined {
+  const unless = operatorOf(op).inputs[input]?.unless;
+  return unless !== undefined && inputs?.[unless] !== undefined ? unless : undefined;
+}
+
 /** A free strand id that starts like the operator's. */
 export function freshId(effect: Effect, op: string): string {
   const base =

@@ -41,7 +41,7 @@ export const MASKS: readonly OperatorRecord[] = [
     inputs: {
       normal: { kind: '3', default: { leaf: 'normal' }, soft: [-1, 1], note: 'which way the surface faces' },
       f0: { kind: '1', default: 0, soft: [0, 1], note: 'what is left when seen straight on' },
-      falloff: { kind: '1', default: 4, soft: [0.5, 10], note: 'higher is a thinner rim' },
+      falloff: { kind: '1', default: 4, soft: [0.5, 10], unless: 'width', note: 'higher is a thinner rim' },
       width: { kind: '1', default: 0.6, soft: [0, 1], optional: true, note: 'instead of falloff: more is wider' },
     },
     outputs: [{ id: 'value', kind: '1', note: '0 to 1' }],

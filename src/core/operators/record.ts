@@ -35,6 +35,8 @@ export interface InputRecord {
   readonly unit?: Unit;
   /** Absent is a meaning of its own, and giving a value changes the program: `churn`, `width`. */
   readonly optional?: boolean;
+  /** Another input that takes this one's place where it is given. */
+  readonly unless?: string;
   /** A literal here is edited as hue and intensity, a vector, or a plain number. */
   readonly literal?: 'number' | 'vector' | 'colour';
   readonly note: string;

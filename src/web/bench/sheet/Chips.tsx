@@ -1,5 +1,6 @@
 /** A row's inputs as it reads: strands by name, numbers, colours, dials with an open ring. */
 import { own } from '../../../core/base/wholesome.js';
+import { insteadOf } from '../../../core/effect/edits.js';
 import { shownFormula } from '../../../core/effect/formulaText.js';
 import { isColour, isImage, isLink, isWritten, type Effect, type Input, type Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
@@ -87,8 +88,8 @@ const RANGE_END = 398;
 export function chipsOf(effect: Effect, showing: Showing, names: ReadonlyMap<string, string>, strand: Strand): Chip[] {
   const operator = operatorOf(strand.op);
   const reads = operator.sign !== undefined;
-  const chips = Object.keys(operator.inputs).flatMap(
-    (name) => chipOf(effect, showing, names, strand, name, strand.inputs?.[name], reads) ?? [],
+  const chips = Object.keys(operator.inputs).flatMap((name) =>
+    insteadOf(strand, name) ? [] : (chipOf(effect, showing, names, strand, name, strand.inputs?.[name], reads) ?? []),
   );
   const words: Chip[] = Object.entries(operator.options).flatMap(([name, o]) => {
     const value = strand.options?.[name];

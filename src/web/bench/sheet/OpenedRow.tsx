@@ -1,6 +1,6 @@
 /** An opened row: what the strand does, its inputs with sliders, its value over the loop. */
 import { useEffect, useRef } from 'react';
-import { setOption } from '../../../core/effect/edits.js';
+import { insteadOf, setOption } from '../../../core/effect/edits.js';
 import { isColour, isLink, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import type { InputRecord } from '../../../core/operators/record.js';
@@ -28,6 +28,7 @@ function InputLine(props: LineProps) {
   const { effect, strand, name, record } = props;
   const input = strand.inputs?.[name];
   const dial = dialAt(effect, strand.id, name);
+  const instead = insteadOf(strand, name);
   return (
     <div className="grid h-[25px] grid-cols-[52px_84px_64px_24px] items-center gap-1.5">
       <span
@@ -37,7 +38,9 @@ function InputLine(props: LineProps) {
         {dial && <span className="h-[7px] w-[7px] shrink-0 rounded-full border border-muted" role="img" aria-label="a dial" />}
         <span className="truncate">{name}</span>
       </span>
-      {isLink(input) ? (
+      {instead ? (
+        <span className="col-span-2 text-[12px] text-muted">{instead} takes its place</span>
+      ) : isLink(input) ? (
         <span className="col-span-2 flex items-center">
           <span className="chip chip-strand">
             {effect.strands.find((s) => s.id === input.from)?.name ?? input.from}
@@ -162,7 +165,7 @@ function Curve({ id }: { id: string }) {
         role="img"
         aria-label="Its value over the loop, at the middle of the prop"
       />
-      <span className="mt-1 flex justify-between text-[11px] leading-4 text-muted">
+      <span className="mt-1 flex justify-end gap-1.5 text-[11px] leading-4 whitespace-nowrap text-muted">
         over the loop <span ref={text} className="num text-ink" data-now={id} />
       </span>
     </span>
