@@ -83,6 +83,8 @@ test.describe('with the application kept in the browser', () => {
     await expect(mark(page)).toContainText('Not saved: the server does not answer.');
     await expect(mark(page)).toContainText('Kept in this browser');
     await type(page, 0.8);
+    // That it is kept is promised once it is said; until then the browser asks before it leaves.
+    await expect(mark(page)).toContainText('Kept in this browser');
     // The page is loaded anew with the server still down: it opens, with what was typed, and goes on.
     await page.reload();
     await openRow(page);
