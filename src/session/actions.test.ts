@@ -195,4 +195,11 @@ test('the last step is compared by turns: before it and after it, and a step tha
   b.session.documents.undo();
   b.session.documents.compare();
   expect(b.effect()).toEqual(before);
+  // What is done while it is compared ends that, and what was said of it.
+  b.session.documents.redo();
+  b.session.documents.compare();
+  actions.bypass(b.session, ['lit']);
+  expect(b.state().notice).toBeNull();
+  b.session.documents.compare();
+  expect(b.effect()).toEqual(before);
 });

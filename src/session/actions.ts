@@ -7,6 +7,7 @@ import {
   addVariant,
   dialLabel,
   firstInputFor,
+  freshDialId,
   freshId,
   freshName,
   removeDial,
@@ -173,11 +174,6 @@ export function wrap(hands: Hands, id: string, how: Wrap): void {
     wrapStrand(draft, { id, how, newId, dialId: freshDialId(effect) }),
   );
   choose(hands, newId);
-}
-
-export function freshDialId(effect: Effect): string {
-  const taken = new Set(effect.dials.map((d) => d.id));
-  for (let k = 1; ; k++) if (!taken.has(`d${k}`)) return `d${k}`;
 }
 
 export const dialAt = (effect: Effect, strand: string, input: string): Dial | undefined =>

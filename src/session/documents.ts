@@ -69,14 +69,13 @@ export class Documents {
 
   /** The sheet before the last step and after it, by turns. */
   compare(): void {
-    const { history } = this.store.getState();
-    const back = this.compared !== null && history.future[0] === this.compared;
-    const step = back ? this.compared : history.past[history.past.length - 1];
+    if (this.compared) return this.redo();
+    const { past } = this.store.getState().history;
+    const step = past[past.length - 1];
     if (!step) return;
-    if (back) this.redo();
-    else this.undo();
-    this.compared = back ? null : step;
-    this.store.setState({ notice: back ? null : `As it was before “${step.label}”. C shows it after.` });
+    this.undo();
+    this.compared = step;
+    this.store.setState({ notice: `As it was before “${step.label}”. C shows it after.` });
   }
 
   private travel(name: DocumentName, go: <T extends Effect | Stage>(value: T) => T, history: History<DocumentName>): void {
@@ -87,7 +86,10 @@ export class Documents {
 
   /** A changed document, with the steps that lead to it. The store is set once, and everybody follows. */
   apply(changed: Partial<Both>, history: History<DocumentName>): void {
-    this.set(changed, { history }, 'edited');
+    // Whatever is done next ends the comparing, and what was said of it.
+    const compared = this.compared !== null;
+    this.compared = null;
+    this.set(changed, compared ? { history, notice: null } : { history }, 'edited');
   }
 
   /** Takes what somebody else has made of a document. */

@@ -27,6 +27,7 @@ test('every edit there is takes part', () => {
     'dropInput',
     'dropDials',
     'insteadOf',
+    'freshDialId',
   ];
   const known = Object.keys(EFFECT).map((name) => name.split(' ')[0]);
   for (const [name, what] of Object.entries({ ...edits, replaceStrand, pasteRun, deleteRun, moveRun, bypassRun, sectionRun }))

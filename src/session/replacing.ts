@@ -1,20 +1,12 @@
 /** Another operation in a strand's place: what it would let go and upset, told before it is done. */
 import { produce } from 'immer';
-import { replacement, replaceStrand, type KindOf } from '../core/effect/replace.js';
+import { replacement, replaceStrand } from '../core/effect/replace.js';
 import { strandOf } from '../core/effect/edits.js';
 import type { Effect } from '../core/effect/schema.js';
 import { Lineage } from '../core/lower/lower.js';
-import type { Program } from '../core/lower/program.js';
+import { kindOfLink, type Program } from '../core/lower/program.js';
 import { operatorOf } from '../core/operators/catalogue.js';
 import type { Hands } from './actions.js';
-
-const kindsIn =
-  ({ strands }: Program): KindOf =>
-  ({ from, port, part }) => {
-    if (part !== undefined) return String(part.length) as '1';
-    const strand = strands.get(from);
-    return (port === undefined ? strand?.value : strand?.ports[port])?.kind;
-  };
 
 export interface Foresight {
   /** What it would let go, in words. */
@@ -37,8 +29,13 @@ export class Replacing {
     this.known = new Set(this.now.problems.map((p) => p.message));
   }
 
+  /** The strand's. */
+  get name(): string {
+    return strandOf(this.effect, this.id).name;
+  }
+
   private with(op: string) {
-    return replacement(this.effect, { id: this.id, op, kindOf: kindsIn(this.now) });
+    return replacement(this.effect, { id: this.id, op, kindOf: (link) => kindOfLink(this.now, link) });
   }
 
   /** @param op the operation to come */
@@ -50,9 +47,8 @@ export class Replacing {
   }
 
   replace(hands: Hands, op: string): void {
-    const { name } = strandOf(this.effect, this.id);
     const how = this.with(op);
-    hands.documents.edit(`Replace ${name} by ${operatorOf(op).label}`, (draft) =>
+    hands.documents.edit(`Replace ${this.name} by ${operatorOf(op).label}`, (draft) =>
       replaceStrand(draft, { id: this.id, with: how }),
     );
   }

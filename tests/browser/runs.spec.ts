@@ -114,6 +114,12 @@ test('a band in the margin chooses the rows that it touches; a move that order f
   await page.mouse.move(from.x + 12, to.y + to.height / 2, { steps: 4 });
   await page.mouse.up();
   expect(await chosen()).toEqual(['drift', 'shift', 'breath']);
+  // A press that does not move is a click, in the margin as elsewhere.
+  const blink = await boxOf('blink');
+  await page.keyboard.down('Control');
+  await page.mouse.click(blink.x + 12, blink.y + 8);
+  await page.keyboard.up('Control');
+  expect(await chosen()).toEqual(['drift', 'shift', 'breath', 'blink']);
   // Shift reads Drift: alone it goes no higher.
   await page.locator('[data-strand=shift]').click();
   await page.keyboard.press('Alt+ArrowUp');
@@ -122,4 +128,19 @@ test('a band in the margin chooses the rows that it touches; a move that order f
   await saved(page);
   const ids = strandsOf(await app.effect(TUBE)).map((s) => s.id);
   expect(ids.slice(ids.indexOf('drift') - 1, ids.indexOf('drift') + 3)).toEqual(['buzz', 'drift', 'shift', 'stutter']);
+});
+
+test('pasted into an empty sheet, where nothing has the focus', async ({ page, app }) => {
+  await withoutPicture(page);
+  await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
+  await openBench(page, app, TUBE);
+  await page.locator('[data-strand=drift]').click();
+  await page.locator('[data-strand=breath]').click({ modifiers: ['Shift'] });
+  await page.keyboard.press('Control+c');
+  await page.goto(app.url);
+  await page.getByRole('button', { name: 'New empty' }).click();
+  await expect(page.getByText('The sheet is empty.')).toBeVisible();
+  await page.keyboard.press('Control+v');
+  await expect(page.locator('[data-strand][aria-selected=true]')).toHaveCount(3);
+  await expect(page.getByText('One link of what was pasted found nothing to read here.')).toBeVisible();
 });

@@ -18,3 +18,7 @@ export const kindInWords = (kind: Kind): string => WORDS[kind];
 
 /** A number widens to any vector; `rgb` and `3` interchange; nothing else goes without a pick or a join. */
 export const goesInto = (from: Kind, to: Kind): boolean => from === '1' || widthOfKind(from) === widthOfKind(to);
+
+/** The kind of some components of a value: `xy`, `rgb`. */
+export const kindOfPart = (kind: Kind, part: string): Kind =>
+  kind === 'rgb' && part.length === 3 ? 'rgb' : kindOfWidth(part.length);

@@ -3,8 +3,8 @@
  * unique, and a strand reads only strands above it.
  */
 import { findOperator, operatorOf } from '../operators/catalogue.js';
-import { widthOfKind, type Kind } from '../base/kinds.js';
-import { inputLabel, mainInput, stopOf } from '../operators/record.js';
+import type { Kind } from '../base/kinds.js';
+import { inputLabel, mainInput, stopOf, takesAs } from '../operators/record.js';
 import { WRAP_RECORDS, type Wrap } from '../operators/wraps.js';
 import { isLink, strandsOf, type Dial, type Effect, type Finish, type Input, type Strand, type Value } from './schema.js';
 import type { OutputName } from './outputs.js';
@@ -36,6 +36,11 @@ export function freshId(effect: Effect, op: string): string {
   }
 }
 
+export function freshDialId(effect: Effect): string {
+  const taken = new Set(effect.dials.map((d) => d.id));
+  for (let k = 1; ; k++) if (!taken.has(`d${k}`)) return `d${k}`;
+}
+
 /** "Noise", "Noise 2", ... */
 export function freshName(effect: Effect, wanted: string): string {
   const taken = new Set(strandsOf(effect).map((s) => s.name));
@@ -53,9 +58,7 @@ export function firstInputFor(op: string, kind: Kind): string | null {
   const record = name === undefined ? undefined : operator.inputs[name];
   // A colour or a vector is a value of its own: there is nothing for it to read.
   if (!name || !record || (record.literal !== undefined && operator.family === 'Values')) return null;
-  const exact = (wanted: Kind) => widthOfKind(wanted) === widthOfKind(kind);
-  const takes = record.kind === 'any' || (typeof record.kind === 'string' ? exact(record.kind) : record.kind.some(exact));
-  return takes ? name : null;
+  return takesAs(record, kind) === 'as it is' ? name : null;
 }
 
 export interface NewStrand {

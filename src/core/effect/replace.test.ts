@@ -2,21 +2,18 @@ import fc from 'fast-check';
 import { produce } from 'immer';
 import { constructSheet, effectOf } from '../../../tests/fixtures/sheets.js';
 import { lower } from '../lower/lower.js';
+import { kindOfLink } from '../lower/program.js';
 import { OPERATORS } from '../operators/catalogue.js';
 import { readEffect } from './read.js';
 import { replacement, replaceStrand, type KindOf, type Replacement } from './replace.js';
-import { isLink, strandsOf, type Effect, type Link } from './schema.js';
+import { isLink, strandsOf, type Effect } from './schema.js';
 
 const RUNS = process.env.WISPEN_DEEP === undefined ? 300 : 20000;
 
 /** As lowering finds them. */
 function kindsOf(effect: Effect): KindOf {
-  const { strands } = lower(effect, { build: 'frozen' });
-  return ({ from, port, part }: Link) => {
-    if (part !== undefined) return String(part.length) as '1';
-    const strand = strands.get(from)!;
-    return (port === undefined ? strand.value : strand.ports[port])?.kind;
-  };
+  const program = lower(effect, { build: 'frozen' });
+  return (link) => kindOfLink(program, link);
 }
 const becomes = (effect: Effect, id: string, op: string): Replacement => replacement(effect, { id, op, kindOf: kindsOf(effect) });
 const replaced = (effect: Effect, id: string, op: string): Effect => {
@@ -106,5 +103,15 @@ describe('what is kept', () => {
     const { lost, strand } = becomes(effect, 'n', 'colour');
     expect([strand.name, Object.values(strand.inputs ?? {}).filter(isLink)]).toEqual(['Gusts', []]);
     expect(lost).toEqual(['its link to Time']);
+  });
+
+  test('a time goes to a time, never to a size; where it has no place the link is told as lost', () => {
+    const waves = effectOf([
+      { id: 't', name: 'Time', op: 'time' },
+      { id: 'w', name: 'Beat', op: 'wave', inputs: { time: { from: 't' } } },
+    ]);
+    expect(becomes(waves, 'w', 'scroll').strand.inputs).toEqual({ time: { from: 't' } });
+    const { lost, strand } = becomes(waves, 'w', 'cells');
+    expect([lost, strand.inputs]).toEqual([['its link to Time'], undefined]);
   });
 });

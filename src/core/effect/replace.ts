@@ -3,9 +3,9 @@
  * not fit is told before, by the same function that does it.
  */
 import { own } from '../base/wholesome.js';
-import { goesInto, kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
+import { kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
 import { operatorOf } from '../operators/catalogue.js';
-import { inputRecord, mainInput, stopOf, type InputRecord, type OperatorRecord } from '../operators/record.js';
+import { inputRecord, mainInput, stopOf, takesAs, type InputRecord, type OperatorRecord } from '../operators/record.js';
 import { dialLabel, dropDials, freshName, strandOf } from './edits.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Link, type Strand, type Value } from './schema.js';
 
@@ -21,18 +21,18 @@ export interface Replacement {
   readonly lost: readonly string[];
 }
 
-const widthsOf = ({ kind }: InputRecord, given: Kind): 'no' | 'as it is' | 'widened' => {
-  if (kind === 'any') return 'as it is';
-  const kinds = typeof kind === 'string' ? [kind] : kind;
-  if (kinds.some((k) => widthOfKind(k) === widthOfKind(given))) return 'as it is';
-  return kinds.some((k) => goesInto(given, k)) ? 'widened' : 'no';
-};
-
 /** The kind of a written value; undefined for what only one form of input takes. */
 function kindOfValue(value: Value): Kind | undefined {
   if (typeof value === 'number') return '1';
   if (isColour(value)) return 'rgb';
   return Array.isArray(value) && typeof value[0] === 'number' ? kindOfWidth(value.length) : undefined;
+}
+
+/** Both rest on the same place, or are in the same unit. */
+function meansTheSame(a: InputRecord, b: InputRecord): boolean {
+  const restsOn = ({ default: rest }: InputRecord) => (typeof rest === 'object' && 'leaf' in rest ? rest.leaf : undefined);
+  if (restsOn(a) !== undefined || restsOn(b) !== undefined) return restsOn(a) === restsOn(b);
+  return a.unit !== undefined && a.unit !== '' && a.unit === b.unit;
 }
 
 /** Which of the new operation's inputs takes which of the old one's. */
@@ -60,7 +60,7 @@ class Fitting {
     const kind = isLink(input) ? this.kindOf(input) : kindOfValue(input.value);
     // A value that has no kind is a literal of its own form.
     if (kind === undefined) return isLink(input);
-    const how = widthsOf(record, kind);
+    const how = takesAs(record, kind);
     if (how === 'no' || (how === 'widened' && !widened)) return false;
     if (isLink(input) && record.literal !== undefined && this.next.family === 'Values') return false;
     if (!isLink(input) && record.literal === 'number' && kind !== '1') return false;
@@ -96,19 +96,17 @@ class Fitting {
     if (this.fits(input, record, false)) this.move(from, to, input, record);
   }
 
-  /** Links go to the first input left that takes them as they are; numbers only to one of their unit. */
-  byKind(): void {
+  /** What is left goes to the first input that means the same; links also to what any value may go into. */
+  byMeaning(): void {
     for (const [name, input] of this.left) {
-      if (this.old.literals[name] || stopOf(name)) continue;
-      const unit = inputRecord(this.old, name)?.unit ?? '';
+      const was = this.old.inputs[name];
+      if (!was) continue;
       const found = Object.entries(this.next.inputs).find(
         ([to, record]) =>
           this.free(to) &&
           !this.given.has(to) &&
           this.fits(input, record, false) &&
-          (isLink(input)
-            ? typeof record.default !== 'object' || !('leaf' in record.default)
-            : unit !== '' && record.unit === unit),
+          (meansTheSame(was, record) || (isLink(input) && record.kind === 'any')),
       );
       if (found) this.move(name, found[0], input, found[1]);
     }
@@ -127,7 +125,7 @@ export function replacement(effect: Effect, { id, op, kindOf }: { id: string; op
   const fitting = new Fitting(given, before, after, kindOf);
   fitting.bySameName();
   fitting.byWhatItWorksOn();
-  fitting.byKind();
+  fitting.byMeaning();
   const { moved } = fitting;
   const inputs: Record<string, Input> = {};
   for (const [name, value] of Object.entries(after.initial ?? {})) inputs[name] = { value: value as Value };
@@ -166,7 +164,7 @@ function lostBy(effect: Effect, old: Strand, next: Strand, moved: ReadonlyMap<st
     ...inputs,
     ...resting.map((d) => `the dial ${dialLabel(effect, d)}`),
     ...options.map((name) => `its ${name}`),
-    ...[...ports].map((port) => `its second value ${port}`),
+    ...[...ports].map((port) => `its value “${port}”`),
   ];
 }
 

@@ -3,7 +3,7 @@
  * sheet can take: links among its strands are kept, those to strands outside it where such a strand stands above.
  */
 import { findOperator } from '../operators/catalogue.js';
-import { deleteStrand, dropInput, freshId, freshName, moveStrand, strandOf } from './edits.js';
+import { deleteStrand, dropInput, freshDialId, freshId, freshName, moveStrand, strandOf } from './edits.js';
 import { readEffect } from './read.js';
 import { emptyEffect, isImage, isLink, isWritten, strandsOf, type Dial, type Effect, type Input, type Strand } from './schema.js';
 
@@ -151,11 +151,8 @@ export function pasteRun(draft: Effect, { run, after }: { run: Run; after: strin
     if (source) (strandOf(draft, ids.get(link.strand)!).inputs ??= {})[link.input] = source;
     else lost++;
   }
-  const taken = new Set(draft.dials.map((d) => d.id));
   for (const dial of run.dials) {
-    let id = dial.id;
-    for (let k = 1; taken.has(id); k++) id = `d${k}`;
-    taken.add(id);
+    const id = draft.dials.some((d) => d.id === dial.id) ? freshDialId(draft) : dial.id;
     draft.dials.push({ ...structuredClone(dial), id, strand: ids.get(dial.strand)! });
   }
   for (const value of run.shared) if (!draft.shared.some((s) => s.id === value.id)) draft.shared.push(structuredClone(value));

@@ -3,7 +3,7 @@
  * values to its readers, so that one mistake is reported once.
  */
 import { own } from '../base/wholesome.js';
-import { goesInto, kindInWords, kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
+import { goesInto, kindInWords, kindOfPart, kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
 import type { Problem } from '../effect/read.js';
 import { strandMark, surroundingsMark } from '../effect/skeleton.js';
 import { isLink, strandsOf, type Dial, type Effect, type Input, type Strand } from '../effect/schema.js';
@@ -128,8 +128,11 @@ class Lowering {
     if (link.part === undefined) return port;
     const letters = /^[xyzw]+$/.test(link.part) ? 'xyzw' : 'rgba';
     const lanes = [...link.part].map((c) => Math.min(letters.indexOf(c), widthOf(port.node.type) - 1));
-    const kind = port.kind === 'rgb' && lanes.length === 3 ? 'rgb' : kindOfWidth(lanes.length);
-    return { node: this.b.pick(port.node, ...lanes), kind, ...(port.neutral ? { neutral: true } : {}) };
+    return {
+      node: this.b.pick(port.node, ...lanes),
+      kind: kindOfPart(port.kind, link.part),
+      ...(port.neutral ? { neutral: true } : {}),
+    };
   };
 
   strand(strand: Strand): void {

@@ -1,7 +1,9 @@
 /** What a sheet becomes when it is lowered. */
-import type { Kind } from '../base/kinds.js';
+import { kindOfPart, type Kind } from '../base/kinds.js';
+import { own } from '../base/wholesome.js';
 import type { OutputName } from '../effect/outputs.js';
 import type { Problem } from '../effect/read.js';
+import type { Link } from '../effect/schema.js';
 import type { Builder } from '../ir/builder.js';
 import type { Interval, Node } from '../ir/types.js';
 import type { Param } from './params.js';
@@ -37,3 +39,10 @@ export interface Program {
 
 /** Says what is wrong, at a strand or at none. @param at a character of a text, counted from 0 */
 export type Complain = (strand: string | null, code: string, message: string, at?: number) => void;
+
+/** The kind of what a link brings; undefined where its strand or its port is not there. */
+export function kindOfLink({ strands }: Pick<Program, 'strands'>, { from, port, part }: Link): Kind | undefined {
+  const strand = strands.get(from);
+  const kind = (port === undefined ? strand?.value : own(strand?.ports, port))?.kind;
+  return kind !== undefined && part !== undefined ? kindOfPart(kind, part) : kind;
+}

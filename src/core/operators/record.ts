@@ -1,5 +1,5 @@
 /** The shape of an operator's record: everything the rest of Wispen knows about an operator stands in it. */
-import type { Kind } from '../base/kinds.js';
+import { widthOfKind, type Kind } from '../base/kinds.js';
 import type { Builder } from '../ir/builder.js';
 import type { Leaf } from '../ir/leaves.js';
 import type { Node } from '../ir/types.js';
@@ -156,6 +156,14 @@ export interface OperatorRecord {
   readonly wild?: true;
   /** From IR nodes of the inputs (widened, converted to core units; optional ones may be undefined) to the outputs. */
   readonly lower: (context: LowerContext, inputs: Readonly<Record<string, Node>>) => Readonly<Record<string, Node>>;
+}
+
+/** How an input takes a value of a kind: of its own width, a number for several, or not at all. */
+export function takesAs({ kind }: Pick<InputRecord, 'kind'>, given: Kind): 'as it is' | 'widened' | 'no' {
+  if (kind === 'any') return 'as it is';
+  const kinds = typeof kind === 'string' ? [kind] : kind;
+  if (kinds.some((k) => widthOfKind(k) === widthOfKind(given))) return 'as it is';
+  return given === '1' ? 'widened' : 'no';
 }
 
 /** The input that a strand works on: what a new one is fed, what a bypassed or deleted one lets through. */

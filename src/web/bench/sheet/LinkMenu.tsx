@@ -3,8 +3,8 @@ import { Link2, ListFilter } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { strandsOf, type Effect, type Input, type Link, type Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { goesInto, type Kind } from '../../../core/base/kinds.js';
-import { inputLabel, type InputRecord } from '../../../core/operators/record.js';
+import { kindOfLink } from '../../../core/lower/program.js';
+import { inputLabel, takesAs, type InputRecord } from '../../../core/operators/record.js';
 import { link, toggleDial } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
 
@@ -28,17 +28,13 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
     strands.findIndex((s) => s.id === strand),
   );
   const linked = input !== undefined && 'from' in input;
-  const fits = (kind: Kind) =>
-    record.kind === 'any' ||
-    (typeof record.kind === 'string' ? goesInto(kind, record.kind) : record.kind.some((k) => goesInto(kind, k)));
   /** What can be read of a strand: itself or its components, and each of its further outputs. */
   const choicesOf = (source: Strand): { text: string; link: Link }[] =>
     operatorOf(source.op).outputs.flatMap(({ id: output }, k) => {
-      const lowered = program?.strands.get(source.id);
-      const kind = (k === 0 ? lowered?.value : lowered?.ports[output])?.kind ?? '1';
       const port = k === 0 ? {} : { port: output };
+      const kind = (program && kindOfLink(program, { from: source.id, ...port })) ?? '1';
       const words = source.name + (k === 0 ? '' : ` ${output}`);
-      if (fits(kind)) return [{ text: words, link: { from: source.id, ...port } }];
+      if (takesAs(record, kind) !== 'no') return [{ text: words, link: { from: source.id, ...port } }];
       // A channel that has an output of its own needs no second way to it.
       if (k > 0) return [];
       return PARTS[kind].map((part) => ({ text: `${words}.${part}`, link: { from: source.id, part } }));

@@ -3,7 +3,7 @@ import { Command } from 'cmdk';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
 import { OPERATORS } from '../../../core/operators/catalogue.js';
 import type { OperatorRecord } from '../../../core/operators/record.js';
-import type { Foresight } from '../../../session/replacing.js';
+import type { Replacing } from '../../../session/replacing.js';
 import { PREVIEW_HEIGHT, PREVIEW_WIDTH, previewOf } from './preview.js';
 
 export type AddHow = 'row' | 'splice' | 'inputs';
@@ -11,7 +11,7 @@ export type AddHow = 'row' | 'splice' | 'inputs';
 interface Props {
   readonly y: number;
   /** What it would do to put an operation in a strand's place, where that is what is asked for. */
-  readonly replaces?: { readonly name: string; readonly foresee: (op: string) => Foresight };
+  readonly replaces?: Replacing;
   readonly onAdd: (op: string, how: AddHow) => void;
   readonly onClose: () => void;
 }
@@ -126,7 +126,7 @@ export function Picker({ y, replaces, onAdd, onClose }: Props) {
           ))}
           <Command.Empty className="px-2 py-3 text-muted">Nothing is called “{typed}”.</Command.Empty>
         </Command.List>
-        {replaces ? chosen && <Ahead {...replaces} op={chosen} /> : <Hints />}
+        {replaces ? chosen && <Ahead replaces={replaces} op={chosen} /> : <Hints />}
       </Command>
     </>
   );
@@ -141,8 +141,9 @@ function Hints() {
 }
 
 /** What would be let go and what would be wrong, before it is done. */
-function Ahead({ name, foresee, op }: NonNullable<Props['replaces']> & { op: string }) {
-  const { lost, troubles } = useMemo(() => foresee(op), [foresee, op]);
+function Ahead({ replaces, op }: { replaces: Replacing; op: string }) {
+  const { name } = replaces;
+  const { lost, troubles } = useMemo(() => replaces.foresee(op), [replaces, op]);
   return (
     <div role="status" className="shrink-0 border-t border-line px-1 pt-1.5 text-[12px] leading-[17px] text-muted">
       {lost.length === 0 ? `Keeps all that ${name} has.` : `Lets go of ${inWords(lost)}.`}

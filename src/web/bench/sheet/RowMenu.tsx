@@ -7,6 +7,7 @@ import { strandsOf, type Strand } from '../../../core/effect/schema.js';
 import { OUTPUTS, outputRecord } from '../../../core/effect/outputs.js';
 import { goesInto } from '../../../core/base/kinds.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
+import { takesAs } from '../../../core/operators/record.js';
 import {
   bypass,
   copied,
@@ -156,11 +157,7 @@ function FeedItems({ strand }: { strand: Strand }) {
         ))}
       {below.flatMap((s) =>
         Object.entries(operatorOf(s.op).inputs)
-          .filter(
-            ([, r]) =>
-              r.literal === undefined &&
-              (r.kind === 'any' || (typeof r.kind === 'string' ? goesInto(kind, r.kind) : r.kind.some((k) => goesInto(kind, k)))),
-          )
+          .filter(([, r]) => r.literal === undefined && takesAs(r, kind) !== 'no')
           .map(([name]) => (
             <Item key={`${s.id}.${name}`} onSelect={() => link(session, s.id, name, { from: strand.id })}>
               {s.name}

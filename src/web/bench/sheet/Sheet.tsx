@@ -1,11 +1,9 @@
 /** The sheet: strands in order, their threads in the margin, the surface at its foot. A treegrid to the keyboard. */
 import { DndContext } from '@dnd-kit/core';
 import { CircleAlert, Plus } from 'lucide-react';
-import { useEffect, useMemo, useRef, useState, type RefObject } from 'react';
-import { strandOf } from '../../../core/effect/edits.js';
+import { useEffect, useMemo, useRef, useState } from 'react';
 import { strandsOf } from '../../../core/effect/schema.js';
-import { addUnderChosen, choose, type Hands } from '../../../session/actions.js';
-import { Replacing } from '../../../session/replacing.js';
+import { addUnderChosen, choose } from '../../../session/actions.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
 import { useBand, type Band } from './band.js';
 import { useClipboard } from './clipboard.js';
@@ -15,19 +13,14 @@ import { onRowKey } from './keys.js';
 import { KeysHelp } from './KeysHelp.js';
 import type { Layout } from './layout.js';
 import { allowLetters, lettersAllowed } from './letters.js';
-import { Picker, type AddHow } from './Picker.js';
+import { PICKER, Picked, usePickerPlace, type Picking } from './Picked.js';
+import type { AddHow } from './Picker.js';
 import { useChips, useLayout, useSeenRows } from './rows.js';
 import { SectionRow } from './SectionRow.js';
 import type { RowMenu } from './RowMenu.js';
 import { StrandRow, type RowActions } from './StrandRow.js';
 import { Surface } from './Surface.js';
 import { Threads } from './Threads.js';
-
-/** The height that the picker takes under a row. */
-const PICKER = 310;
-
-/** What an operation is being picked for: a strand of its own, or the place of the chosen one. */
-type Picking = 'add' | 'replace' | null;
 
 export function Sheet() {
   const problems = useBenchState((s) => s.problems);
@@ -169,39 +162,6 @@ function useRows(layout: Layout, focusRow: FocusRow, picking: (what: Picking) =>
   return { renaming, menu, actions, add, setOpened };
 }
 
-/** What another operation in a strand's place would do, and does. @param id of the strand; null while none is replaced */
-function useReplacing(id: string | null) {
-  const session = useBench();
-  return useMemo(() => {
-    if (id === null) return null;
-    session.compiling.flush();
-    const { effect } = session.store.getState();
-    const ahead = new Replacing(effect, id);
-    return {
-      name: strandOf(effect, id).name,
-      foresee: (op: string) => ahead.foresee(op),
-      act: (hands: Hands, op: string) => ahead.replace(hands, op),
-    };
-  }, [session, id]);
-}
-
-/** Where the picker stands: under the chosen row, scrolled to where all of it is seen. */
-function usePickerPlace(
-  { items }: Layout,
-  chosen: string | null,
-  picking: boolean,
-  scroller: RefObject<HTMLElement | null>,
-): number {
-  const under = items.find((i) => i.type === 'strand' && i.strand.id === chosen) ?? items[items.length - 1];
-  const y = Math.max(4, under ? under.y + under.height : 4);
-  useEffect(() => {
-    if (!picking) return;
-    const box = scroller.current!;
-    if (y + PICKER > box.scrollTop + box.clientHeight) box.scrollTop = y + PICKER - box.clientHeight;
-  }, [picking, y, scroller]);
-  return y;
-}
-
 function Rows({ picking, onPicking, letters }: { picking: Picking; onPicking: (what: Picking) => void; letters: boolean }) {
   const effect = useBenchState((s) => s.effect);
   const chosen = useBenchState((s) => s.chosen);
@@ -272,40 +232,6 @@ function Rows({ picking, onPicking, letters }: { picking: Picking; onPicking: (w
         {picking && <Picked picking={picking} y={pickerY} chosen={chosen} onAdd={add} {...{ onPicking, focusRow, setOpened }} />}
       </DndContext>
     </div>
-  );
-}
-
-interface PickedProps {
-  readonly picking: 'add' | 'replace';
-  readonly y: number;
-  readonly chosen: string | null;
-  readonly onAdd: (op: string, how: AddHow) => void;
-  readonly onPicking: (what: Picking) => void;
-  readonly focusRow: FocusRow;
-  readonly setOpened: (id: string, on: boolean) => void;
-}
-
-/** The picker, for what it is open for. */
-function Picked({ picking, y, chosen, onAdd, onPicking, focusRow, setOpened }: PickedProps) {
-  const session = useBench();
-  const replacing = useReplacing(picking === 'replace' ? chosen : null);
-  const put = (op: string, how: AddHow) => {
-    onPicking(null);
-    if (!replacing || chosen === null) return;
-    replacing.act(session, op);
-    if (how === 'inputs') setOpened(chosen, true);
-    focusRow(chosen, how === 'inputs');
-  };
-  return (
-    <Picker
-      y={y}
-      {...(replacing ? { replaces: replacing } : {})}
-      onAdd={replacing ? put : onAdd}
-      onClose={() => {
-        onPicking(null);
-        if (chosen) focusRow(chosen);
-      }}
-    />
   );
 }
 

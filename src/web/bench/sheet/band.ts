@@ -28,7 +28,6 @@ export function useBand({ items }: Layout) {
       onPointerDown: (event: PointerEvent<HTMLElement>) => {
         const x = event.clientX - event.currentTarget.getBoundingClientRect().left;
         if (event.button !== 0 || x > MARGIN) return;
-        event.currentTarget.setPointerCapture(event.pointerId);
         const { run } = session.store.getState();
         setBand({ from: yOf(event), to: yOf(event), before: event.ctrlKey || event.metaKey ? run : [] });
       },
@@ -36,6 +35,8 @@ export function useBand({ items }: Layout) {
         if (!band) return;
         const to = yOf(event);
         if (Math.abs(to - band.from) < LEAST) return;
+        // Not before: a press that does not move is a click of the row under it.
+        event.currentTarget.setPointerCapture(event.pointerId);
         setBand({ ...band, to });
         const ids = [...band.before, ...touched(band.from, to)];
         if (ids.length > 0) session.choosing.run(ids);

@@ -1,5 +1,5 @@
 /** Strands on the clipboard: the browser's own keys and menus copy, cut and paste them while a row has the focus. */
-import type { ClipboardEvent } from 'react';
+import { useEffect, useRef, type ClipboardEvent } from 'react';
 import { copied, paste, remove } from '../../../session/actions.js';
 import { chosenRun } from '../../../session/state.js';
 import { useBench } from '../context.js';
@@ -17,6 +17,23 @@ export function useClipboard(focusRow: FocusRow) {
     event.clipboardData.setData('text/plain', copied(session, ids));
     return ids;
   };
+  const pasteFrom = (event: Pick<ClipboardEvent, 'target' | 'preventDefault' | 'clipboardData'>) => {
+    if (isText(event.target)) return;
+    event.preventDefault();
+    const first = paste(session, event.clipboardData.getData('text/plain'));
+    if (first) focusRow(first);
+  };
+  const now = useRef(pasteFrom);
+  now.current = pasteFrom;
+  // Where nothing has the focus, as on an empty sheet, the page itself is pasted into.
+  useEffect(() => {
+    const onPage = (event: globalThis.ClipboardEvent) => {
+      if (event.target === document.body && event.clipboardData)
+        now.current({ target: event.target, clipboardData: event.clipboardData, preventDefault: () => event.preventDefault() });
+    };
+    document.addEventListener('paste', onPage);
+    return () => document.removeEventListener('paste', onPage);
+  }, []);
   return {
     onCopy: (event: ClipboardEvent) => void copy(event),
     onCut: (event: ClipboardEvent) => {
@@ -26,11 +43,6 @@ export function useClipboard(focusRow: FocusRow) {
       const { chosen } = session.store.getState();
       if (chosen) focusRow(chosen);
     },
-    onPaste: (event: ClipboardEvent) => {
-      if (isText(event.target)) return;
-      event.preventDefault();
-      const first = paste(session, event.clipboardData.getData('text/plain'));
-      if (first) focusRow(first);
-    },
+    onPaste: (event: ClipboardEvent) => pasteFrom(event),
   };
 }
