@@ -72,3 +72,22 @@ test('from the menu; what would fail below is told before, in the words of the e
   await expect(page.locator('[data-strand=lit]')).toBeFocused();
   expect(strandsOf(await app.effect(TUBE)).find((s) => s.id === 'lit')!.op).toBe('clamp');
 });
+
+test('whatever is typed, the best that is found is chosen, and all of it is seen', async ({ page, app }) => {
+  await withoutPicture(page);
+  await openBench(page, app, TUBE);
+  await page.locator('[data-strand=breath]').click();
+  await page.keyboard.press('/');
+  const found = page.getByRole('dialog', { name: 'Add a strand' }).getByRole('option');
+  for (const [typed, best] of [
+    ['m', /^mote/],
+    ['ma', /^max/],
+    ['m', /^mote/],
+  ] as const) {
+    await page.keyboard.press('Control+a');
+    await page.keyboard.type(typed);
+    await expect(found.first()).toHaveText(best);
+    await expect(found.first()).toHaveAttribute('aria-selected', 'true');
+    await expect(found.first()).toBeInViewport({ ratio: 1 });
+  }
+});

@@ -65,12 +65,9 @@ function Marked({ text, typed }: { text: string; typed: string }) {
 export function Picker({ y, replaces, onAdd, onClose }: Props) {
   const [typed, setTyped] = useState('');
   const found = useMemo(() => findOperators(typed), [typed]);
-  const [chosen, setChosen] = useState(found[0]?.id ?? '');
-  const list = useRef<HTMLDivElement>(null);
-  useEffect(() => {
-    setChosen(found[0]?.id ?? '');
-    list.current?.scrollTo(0, 0);
-  }, [found]);
+  const [gone, setGone] = useState<string | null>(null);
+  // The best, until another one of those that are found is gone to: told in the same render as they are, so that it is seen.
+  const chosen = found.some((o) => o.id === gone) ? gone! : (found[0]?.id ?? '');
   const onKeyDown = (event: KeyboardEvent) => {
     event.stopPropagation();
     if (event.key === 'Escape') onClose();
@@ -91,7 +88,7 @@ export function Picker({ y, replaces, onAdd, onClose }: Props) {
         // Found and put in order by the operators' own words.
         shouldFilter={false}
         value={chosen}
-        onValueChange={setChosen}
+        onValueChange={setGone}
         onKeyDown={onKeyDown}
         vimBindings={false}
       >
@@ -101,14 +98,17 @@ export function Picker({ y, replaces, onAdd, onClose }: Props) {
             autoFocus
             className="num min-w-0 grow bg-transparent text-[12px] outline-none"
             value={typed}
-            onValueChange={(text) => setTyped(text.replace(/^\//, ''))}
+            onValueChange={(text) => {
+              setTyped(text.replace(/^\//, ''));
+              setGone(null);
+            }}
             onBlur={(e) => {
               if (!e.currentTarget.closest('[role="dialog"]')?.contains(e.relatedTarget as Node)) onClose();
             }}
           />
           <span className="ml-2 shrink-0 text-[12px] text-muted">{found.length} found</span>
         </label>
-        <Command.List ref={list} label="Operations" className="scroll my-1 grow overflow-y-auto">
+        <Command.List label="Operations" className="scroll my-1 grow overflow-y-auto">
           {found.map((o) => (
             <Command.Item
               key={o.id}
