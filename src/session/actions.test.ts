@@ -1,3 +1,4 @@
+import { addUnderChosen } from './adding.js';
 import { openEffect, type Opened } from '../../tests/fixtures/bench.js';
 import { effectOf } from '../../tests/fixtures/sheets.js';
 import { strandsOf, type Effect } from '../core/effect/schema.js';
@@ -30,42 +31,42 @@ const tube = () =>
     { dials: [{ id: 'd1', strand: 'lit', input: 'low', soft: [0, 1] }], variants: [{ id: 'v', name: 'Dim', values: {} }] },
   );
 
-test('a new strand goes under the chosen one and reads it by the first input that takes it', async () => {
+test('a new strand goes under the chosen one and reads it where that makes sense', async () => {
   const b = await bench(tube());
   actions.choose(b.session, 'lit');
-  expect(actions.addUnderChosen(b.session, 'noise', false)).toBe('noise');
-  expect(b.strand('noise')).toMatchObject({ name: 'Noise', inputs: { position: { from: 'lit' } } });
+  expect(addUnderChosen(b.session, 'noise', false)).toBe('noise');
+  expect(b.strand('noise')).toMatchObject({ name: 'Noise', inputs: { churn: { from: 'lit' } } });
   expect(b.state().chosen).toBe('noise');
   actions.choose(b.session, 'u');
-  actions.addUnderChosen(b.session, 'multiply', false);
+  addUnderChosen(b.session, 'multiply', false);
   expect(b.strand('multiply').inputs).toEqual({ a: { from: 'u' } });
   // Two numbers go into no input of a wave: it is added unlinked.
   actions.choose(b.session, 'u');
-  actions.addUnderChosen(b.session, 'wave', false);
+  addUnderChosen(b.session, 'wave', false);
   expect(b.strand('wave').inputs).toBeUndefined();
 });
 
 test('a window reads the chosen strand as its value, not as an edge; a direction is not made of a number', async () => {
   const b = await bench(tube(), { chosen: 'lit' });
-  actions.addUnderChosen(b.session, 'smoothstep', true);
+  addUnderChosen(b.session, 'smoothstep', true);
   expect(b.strand('smoothstep').inputs).toEqual({ in: { from: 'lit' } });
   actions.remove(b.session, ['smoothstep']);
   expect(b.effect().outputs.emission).toEqual({ from: 'lit' });
   actions.choose(b.session, 'lit');
-  actions.addUnderChosen(b.session, 'fresnel', false);
+  addUnderChosen(b.session, 'fresnel', false);
   expect(b.strand('fresnel').inputs).toBeUndefined();
 });
 
 test('spliced, it hands its result to everyone who read the chosen one', async () => {
   const b = await bench(tube(), { chosen: 'lit' });
-  actions.addUnderChosen(b.session, 'power', true);
+  addUnderChosen(b.session, 'power', true);
   expect(b.effect().outputs.emission).toEqual({ from: 'power' });
 });
 
 test('on an empty sheet the first strand stands alone; names are told apart', async () => {
   const b = await bench(effectOf([]));
-  actions.addUnderChosen(b.session, 'time', false);
-  actions.addUnderChosen(b.session, 'time', false);
+  addUnderChosen(b.session, 'time', false);
+  addUnderChosen(b.session, 'time', false);
   expect(strandsOf(b.effect()).map((s) => [s.id, s.name])).toEqual([
     ['time', 'Time'],
     ['time2', 'Time 2'],

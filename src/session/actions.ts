@@ -3,13 +3,10 @@ import { applyMend } from '../core/effect/mends.js';
 import { dismiss, recallDismissed, type Finding } from '../core/analysis/findings.js';
 import {
   addDial,
-  addStrand,
   addVariant,
   dialLabel,
-  firstInputFor,
   freshDialId,
   freshId,
-  freshName,
   removeDial,
   setInput,
   strandOf,
@@ -31,6 +28,7 @@ import {
 } from '../core/effect/runs.js';
 import { literalIn, valuesOver } from '../core/effect/variant.js';
 import { isColour, isLink, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
+import { readBy, type Reader, type Way } from '../core/effect/feeding.js';
 import { keepStandIn, wear } from '../core/scene/wearing.js';
 import { partOf, propOf, setOverride } from '../core/scene/edits.js';
 import { operatorOf } from '../core/operators/catalogue.js';
@@ -51,24 +49,6 @@ export interface Hands {
 
 const stateOf = (hands: Hands) => hands.store.getState();
 export const choose = (hands: Hands, chosen: string | null): void => hands.choosing.strand(chosen);
-
-/** Adds a strand under the chosen one, which becomes its first input. @returns its id */
-export function addUnderChosen(hands: Hands, op: string, splice: boolean): string {
-  // What the strand above it has become counts, not what it was a frame ago.
-  hands.compiling.flush();
-  const { effect, chosen, readings } = stateOf(hands);
-  const strands = strandsOf(effect);
-  const after = chosen ?? strands[strands.length - 1]?.id ?? null;
-  const id = freshId(effect, op);
-  const { label } = operatorOf(op);
-  const input = after === null ? null : firstInputFor(op, readings.get(after)?.kind ?? '1');
-  const reads = after !== null && input !== null ? { strand: after, input } : undefined;
-  hands.documents.edit(`Add ${label}`, (draft) =>
-    addStrand(draft, { id, op, name: freshName(draft, label), after, ...(reads ? { reads } : {}), splice }),
-  );
-  choose(hands, id);
-  return id;
-}
 
 /** What a step of the history calls some strands: by name where it is one. */
 const called = (effect: Effect, ids: readonly string[]): string =>
@@ -246,12 +226,26 @@ export function followVariant(hands: Hands, dial: Dial): void {
 export function link(hands: Hands, strand: string, name: string, input: Input | undefined): void {
   const { effect } = stateOf(hands);
   const label = strandOf(effect, strand).name;
-  const dial = dialAt(effect, strand, name);
+  const says = isLink(input) ? dialLost(effect, strand, name, input.from) : null;
   hands.documents.edit(`Link ${label}, ${inputLabel(name)}`, (draft) => setInput(draft, { id: strand, name, input }));
-  if (dial && isLink(input))
-    hands.store.setState({
-      notice: `${label} reads ${strandOf(effect, input.from).name} there, so the dial ${dialLabel(effect, dial)} is gone. Undo brings it back.`,
-    });
+  if (says) hands.store.setState({ notice: says });
+}
+
+/** Has something read a strand, by what brings it there where the kinds differ. */
+export function read(hands: Hands, reader: Reader, way: Way): void {
+  const { effect } = stateOf(hands);
+  const says = 'strand' in reader ? dialLost(effect, reader.strand, reader.input, way.link.from) : null;
+  const label = `Read ${strandOf(effect, way.link.from).name} ${way.text}`.trim();
+  hands.documents.edit(label, (draft) => readBy(draft, { reader, way }));
+  if (says) hands.store.setState({ notice: says });
+}
+
+/** What is to be said of a dial that a link takes; null where there is none. */
+function dialLost(effect: Effect, strand: string, input: string, from: string): string | null {
+  const dial = dialAt(effect, strand, input);
+  if (!dial) return null;
+  const [reader, source] = [strandOf(effect, strand).name, strandOf(effect, from).name];
+  return `${reader} reads ${source} there, so the dial ${dialLabel(effect, dial)} is gone. Undo brings it back.`;
 }
 
 /** The values that an input may show beyond its own literal: a prop's, and its variant's. */

@@ -1,4 +1,5 @@
 /** The open bench: documents, history, saving, compiling and readings, on a server, a worker and a renderer of the tests' own. */
+import { addUnderChosen } from './adding.js';
 import {
   FALLBACK,
   FakeServer,
@@ -96,7 +97,7 @@ describe('what an edit costs', () => {
     b.readings.say({ kind: 'ranges', turn: 1, ranges: new Map([['hum', [{ low: -1, high: 1 }]]]), measured: new Map() });
     const before = b.state().readings;
     expect(before.get('hum')!.range).toEqual([{ low: -1, high: 1 }]);
-    actions.addUnderChosen(b.session, 'noise', false);
+    addUnderChosen(b.session, 'noise', false);
     b.session.compiling.flush();
     const after = b.state().readings;
     for (const id of ['t', 'hum', 'lit']) expect(after.get(id)).toBe(before.get(id));

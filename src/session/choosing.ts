@@ -29,13 +29,21 @@ export class Choosing {
     const { run } = this.store.getState();
     const among = chosen !== null && run.includes(chosen);
     this.store.setState(among ? { chosen } : { chosen, run: [] });
+    this.endOffer(chosen);
     this.ports.onStrands();
   }
 
   /** Chooses this strand alone. */
   only(chosen: string): void {
     this.store.setState({ chosen, run: [] });
+    this.endOffer(chosen);
     this.ports.onStrands();
+  }
+
+  /** What was offered to a strand is not asked for where another one is turned to. */
+  private endOffer(chosen: string | null): void {
+    const { offer } = this.store.getState();
+    if (offer && offer.strand !== chosen) this.store.setState({ offer: null });
   }
 
   /** Chooses several. @param chosen the one whose threads are lit; the last of them where it is not among them */

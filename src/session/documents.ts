@@ -104,7 +104,7 @@ export class Documents {
     const chosen = before.chosen !== null && alive.has(before.chosen) ? before.chosen : null;
     const kept = before.kept.every((id) => alive.has(id)) ? before.kept : before.kept.filter((id) => alive.has(id));
     const run = before.run.every((id) => alive.has(id)) ? before.run : before.run.filter((id) => alive.has(id));
-    this.store.setState({ chosen, run, kept, ...changed, ...more, ...propState(shown, before.prop) });
+    this.store.setState({ chosen, run, kept, offer: null, ...changed, ...more, ...propState(shown, before.prop) });
     for (const l of this.listeners) l({ changed, before, how });
   }
 

@@ -5,6 +5,7 @@ import { EFFECT, STAGE, steps, type Edit } from '../../tests/fixtures/edits.js';
 import { constructSheet } from '../../tests/fixtures/sheets.js';
 import { stageOf } from '../../tests/fixtures/stages.js';
 import * as edits from '../core/effect/edits.js';
+import { readBy } from '../core/effect/feeding.js';
 import { replaceStrand } from '../core/effect/replace.js';
 import { bypassRun, deleteRun, moveRun, pasteRun, sectionRun } from '../core/effect/runs.js';
 import { readEffect } from '../core/effect/read.js';
@@ -21,7 +22,6 @@ test('every edit there is takes part', () => {
     'strandOf',
     'freshId',
     'freshName',
-    'firstInputFor',
     'moveLimits',
     'dialLabel',
     'dropInput',
@@ -30,7 +30,16 @@ test('every edit there is takes part', () => {
     'freshDialId',
   ];
   const known = Object.keys(EFFECT).map((name) => name.split(' ')[0]);
-  for (const [name, what] of Object.entries({ ...edits, replaceStrand, pasteRun, deleteRun, moveRun, bypassRun, sectionRun }))
+  for (const [name, what] of Object.entries({
+    ...edits,
+    readBy,
+    replaceStrand,
+    pasteRun,
+    deleteRun,
+    moveRun,
+    bypassRun,
+    sectionRun,
+  }))
     if (typeof what === 'function' && !helpers.includes(name)) expect(known).toContain(name);
   const others = ['propOf', 'partOf', 'freshPropName', 'freshPropId', 'copyStage', 'halfWidthOf'];
   for (const [name, what] of Object.entries(stageEdits))

@@ -12,6 +12,7 @@ import type { Port, Program } from '../core/lower/lower.js';
 import type { Stage } from '../core/scene/stage.js';
 import { whoWears } from '../core/scene/wearing.js';
 import type { Pulse } from '../workers/readings.js';
+import type { Offer } from './adding.js';
 import type { SaveStatus } from './autosave.js';
 import type { Aside } from './failure.js';
 import { EMPTY_HISTORY, type History } from './history.js';
@@ -81,6 +82,8 @@ export interface BenchState extends Both {
   readonly following: boolean;
   /** Something that is done only when the artist says so. */
   readonly question: Question | null;
+  /** What a new strand may read, which reads nothing by itself; until something else is done. */
+  readonly offer: Offer | null;
   /** Something the artist should know once. */
   readonly notice: string | null;
   readonly problems: readonly Problem[];
@@ -150,7 +153,7 @@ export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keep
     ...propState(shown),
     ...more,
     ...{ scope: 'variant', chosen: null, run: [], kept: [], opened: new Set<string>(), history: EMPTY_HISTORY },
-    ...{ silentSince: null, question: null, notice: null, problems: [], program: null, readings: new Map() },
+    ...{ silentSince: null, question: null, offer: null, notice: null, problems: [], program: null, readings: new Map() },
     ...{ cost: null, levels: null, pulse: null, brightest: null, findings: [], library: [], links: 0 },
     viewpoint: (stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!).id,
     ...{ raw: false, bare: false, peek: null, samples: 0 },

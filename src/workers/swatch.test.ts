@@ -1,4 +1,4 @@
-import { srgbEncode } from '../core/optics/tone.js';
+import { srgbEncode } from '../core/base/srgb.js';
 import { paintSwatch } from './swatch.js';
 
 const paint = (kind: Parameters<typeof paintSwatch>[0], values: number[][], mask = values.map(() => 1)): number[][] => {

@@ -1,6 +1,7 @@
 /** How a strand's raw value is drawn in a swatch. */
 import type { Kind } from '../core/base/kinds.js';
-import { khronosNeutral, srgbEncode } from '../core/optics/tone.js';
+import { srgbEncode } from '../core/base/srgb.js';
+import { khronosNeutral } from '../core/optics/tone.js';
 
 const GROUND = [20, 18, 26] as const;
 /** What is above and below zero in a signed value: DESIGN.md section 4. */

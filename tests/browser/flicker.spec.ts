@@ -1,7 +1,7 @@
 /** The artist's main job once through, by keyboard alone: an organic flicker from an empty sheet, glowing, saved. */
 import type { Effect } from '../../src/core/effect/schema.js';
 import type { Stage } from '../../src/core/scene/stage.js';
-import { srgbDecode } from '../../src/core/optics/tone.js';
+import { srgbDecode } from '../../src/core/base/srgb.js';
 import { readAt } from '../fixtures/read.js';
 import { drawn, expect, frames, links, nextFrame, onCanvas, openBench, pixelAt, saved, stageCanvas, test } from './app.js';
 

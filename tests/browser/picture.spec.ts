@@ -1,7 +1,8 @@
 /** What the stage shows, measured: exposure, tone curves, sRGB, bloom, against their definitions on the CPU. */
 import { emptyEffect, type Effect } from '../../src/core/effect/schema.js';
 import type { Stage } from '../../src/core/scene/stage.js';
-import { TONE, srgbEncode, type Rgb } from '../../src/core/optics/tone.js';
+import { srgbEncode } from '../../src/core/base/srgb.js';
+import { TONE, type Rgb } from '../../src/core/optics/tone.js';
 import { readAt } from '../fixtures/read.js';
 import { drawn, expect, links, onCanvas, openBench, pixelAt, test } from './app.js';
 

@@ -1,7 +1,8 @@
 /** Bloom and tone curves on the graphics card, against their twins on the CPU and against closed forms. */
 import { expect, test, type Page } from '@playwright/test';
 import { LEVEL_LINES, haloOf, type Light } from '../../src/core/optics/bloom.js';
-import { TONE, TONE_CURVES, srgbEncode, type Rgb } from '../../src/core/optics/tone.js';
+import { srgbEncode } from '../../src/core/base/srgb.js';
+import { TONE, TONE_CURVES, type Rgb } from '../../src/core/optics/tone.js';
 import type { Optics } from '../../src/core/scene/stage.js';
 import { momentsOf, reachOf } from '../fixtures/halo.js';
 import { bundleFor } from '../fixtures/bundle.js';

@@ -3,8 +3,7 @@
  * unique, and a strand reads only strands above it.
  */
 import { findOperator, operatorOf } from '../operators/catalogue.js';
-import type { Kind } from '../base/kinds.js';
-import { inputLabel, mainInput, stopOf, takesAs } from '../operators/record.js';
+import { inputLabel, mainInput, stopOf } from '../operators/record.js';
 import { WRAP_RECORDS, type Wrap } from '../operators/wraps.js';
 import { isLink, strandsOf, type Dial, type Effect, type Finish, type Input, type Strand, type Value } from './schema.js';
 import type { OutputName } from './outputs.js';
@@ -51,16 +50,6 @@ export function freshName(effect: Effect, wanted: string): string {
   }
 }
 
-/** The input that a new strand reads the chosen one by; null where that would widen a number into a direction. */
-export function firstInputFor(op: string, kind: Kind): string | null {
-  const operator = operatorOf(op);
-  const name = mainInput(operator);
-  const record = name === undefined ? undefined : operator.inputs[name];
-  // A colour or a vector is a value of its own: there is nothing for it to read.
-  if (!name || !record || (record.literal !== undefined && operator.family === 'Values')) return null;
-  return takesAs(record, kind) === 'as it is' ? name : null;
-}
-
 export interface NewStrand {
   readonly id: string;
   readonly op: string;
@@ -71,13 +60,20 @@ export interface NewStrand {
   readonly reads?: { readonly strand: string; readonly input: string };
   /** Hands its result to everyone who read `reads.strand`. */
   readonly splice?: boolean;
+  /** What it is given besides. */
+  readonly inputs?: Readonly<Record<string, Input>>;
+  readonly options?: Readonly<Record<string, string>>;
 }
 
-export function addStrand(draft: Effect, { id, op, name, after, reads, splice }: NewStrand): void {
+export function addStrand(draft: Effect, { id, op, name, after, reads, splice, inputs = {}, options = {} }: NewStrand): void {
   const strand: Strand = { id, name, op };
-  if (reads) strand.inputs = { [reads.input]: { from: reads.strand } };
+  const given: Record<string, Input> = {};
+  if (reads) given[reads.input] = { from: reads.strand };
   for (const [input, value] of Object.entries(findOperator(op)?.initial ?? {}))
-    strand.inputs = { ...strand.inputs, [input]: { value: structuredClone(value) as Value } };
+    given[input] = { value: structuredClone(value) as Value };
+  Object.assign(given, structuredClone(inputs));
+  if (Object.keys(given).length > 0) strand.inputs = given;
+  if (Object.keys(options).length > 0) strand.options = { ...options };
   const place = after === null ? 0 : at(draft, after) + 1;
   if (splice && reads) handOver(draft, reads.strand, { from: id }, place);
   strandsOf(draft).splice(place, 0, strand);

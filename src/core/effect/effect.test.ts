@@ -2,7 +2,6 @@ import { applyPatches, enablePatches, produce, produceWithPatches } from 'immer'
 import fc from 'fast-check';
 import { constructSheet, effectOf } from '../../../tests/fixtures/sheets.js';
 import { lower } from '../lower/lower.js';
-import { OPERATORS } from '../operators/catalogue.js';
 import * as edits from './edits.js';
 import { readEffect, readEffectText } from './read.js';
 import { strandsOf, type Effect, type Strand } from './schema.js';
@@ -263,27 +262,3 @@ describe('edits', () => {
     );
   });
 });
-
-test.each(OPERATORS.map((o) => o.id))(
-  '%s, added under a strand of any kind, makes an effect that can be stored and drawn',
-  (op) => {
-    const above: Strand[] = [
-      { id: 'one', name: 'One', op: 'time' },
-      { id: 'two', name: 'Two', op: 'uv' },
-      { id: 'three', name: 'Three', op: 'position' },
-      { id: 'hue', name: 'Hue', op: 'colour' },
-    ];
-    for (const [id, kind] of [
-      ['one', '1'],
-      ['two', '2'],
-      ['three', '3'],
-      ['hue', 'rgb'],
-    ] as const) {
-      const draft = effectOf(above);
-      const input = edits.firstInputFor(op, kind);
-      edits.addStrand(draft, { id: 'added', op, name: 'Added', after: id, ...(input ? { reads: { strand: id, input } } : {}) });
-      const read = readEffect(JSON.parse(JSON.stringify(draft)));
-      expect([id, read.ok ? lower(read.effect, { build: 'live' }).problems : read.problems]).toEqual([id, []]);
-    }
-  },
-);

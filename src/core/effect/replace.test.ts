@@ -5,7 +5,8 @@ import { lower } from '../lower/lower.js';
 import { kindOfLink } from '../lower/program.js';
 import { OPERATORS } from '../operators/catalogue.js';
 import { readEffect } from './read.js';
-import { replacement, replaceStrand, type KindOf, type Replacement } from './replace.js';
+import type { KindOf } from './feeding.js';
+import { replacement, replaceStrand, type Replacement } from './replace.js';
 import { isLink, strandsOf, type Effect } from './schema.js';
 
 const RUNS = process.env.WISPEN_DEEP === undefined ? 300 : 20000;

@@ -7,10 +7,8 @@ import { kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
 import { operatorOf } from '../operators/catalogue.js';
 import { inputRecord, mainInput, stopOf, takesAs, type InputRecord, type OperatorRecord } from '../operators/record.js';
 import { dialLabel, dropDials, freshName, strandOf } from './edits.js';
+import type { KindOf } from './feeding.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Link, type Strand, type Value } from './schema.js';
-
-/** The kind of what a link brings; undefined where it is not known. */
-export type KindOf = (link: Link) => Kind | undefined;
 
 export interface Replacement {
   /** The strand as it would be. */

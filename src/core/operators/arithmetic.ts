@@ -109,11 +109,11 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
     family: 'Arithmetic',
     picture: { a: '@hills', b: '@ramp' },
     summary: 'From one value to another by an amount.',
-    keywords: ['blend', 'lerp', 'interpolate'],
+    keywords: ['blend', 'lerp', 'interpolate', 'between', 'colours'],
     inputs: {
       a: input(0, 'at amount 0'),
       b: input(1, 'at amount 1'),
-      amount: { kind: '1', default: 0.5, soft: [0, 1], note: '0 gives the first, 1 the second' },
+      amount: { wants: 'mask', kind: '1', default: 0.5, soft: [0, 1], note: '0 gives the first, 1 the second' },
     },
     lower: ({ b }, x) => ({ value: b.composite('mix', x.a!, x.b!, x.amount!) }),
   }),
@@ -123,7 +123,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
     label: 'clamp',
     family: 'Arithmetic',
     summary: 'Holds a value between a floor and a ceiling.',
-    keywords: ['limit', 'floor', 'ceiling', 'saturate'],
+    keywords: ['limit', 'floor', 'ceiling', 'saturate', 'cut off', 'above', 'below'],
     inputs: { in: input(0, 'the value'), low: input(0, 'the floor'), high: input(1, 'the ceiling') },
     lower: ({ b }, x) => ({ value: b.composite('clamp', x.in!, x.low!, x.high!) }),
   }),
@@ -151,6 +151,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'fract',
+    means: 'mask',
     materialx: { node: 'fract', inputs: { in: 'in' } },
     label: 'fract',
     family: 'Arithmetic',
@@ -163,6 +164,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'sin',
+    means: 'mask',
     materialx: { node: 'sin', inputs: { in: 'in' } },
     label: 'sin',
     family: 'Arithmetic',
@@ -175,6 +177,7 @@ export const ARITHMETIC: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'smoothstep',
+    means: 'mask',
     materialx: { node: 'smoothstep', inputs: { in: 'in', low: 'low', high: 'high' } },
     label: 'smoothstep',
     family: 'Arithmetic',

@@ -38,3 +38,6 @@ export function operatorOf(id: string): OperatorRecord {
   if (!found) throw new Error(`no operator ${id}`);
   return found;
 }
+
+/** The operator that holds a line of arithmetic. */
+export const FORMULA: OperatorRecord = OPERATORS.find((o) => Object.hasOwn(o.literals, 'formula'))!;

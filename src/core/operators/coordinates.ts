@@ -40,7 +40,7 @@ export const COORDINATES: readonly OperatorRecord[] = [
     motion: { kind: 'wanders', by: 'time' },
     pace: 'speed',
     summary: 'Moves a pattern along, so much a second.',
-    keywords: ['pan', 'move', 'flow', 'speed', 'conveyor'],
+    keywords: ['pan', 'move', 'flow', 'speed', 'conveyor', 'moving', 'slide', 'texture'],
     inputs: { uv, speed: pair([0.1, 0], 'how far it moves in a second'), time: clock },
     options: { over: closing },
     outputs: two,
@@ -156,7 +156,7 @@ export const COORDINATES: readonly OperatorRecord[] = [
     keywords: ['current', 'river', 'stream', 'flow map', 'advect'],
     inputs: {
       uv,
-      field: pair([0.1, 0], 'where and how fast it flows, a second'),
+      field: { ...pair([0.1, 0], 'where and how fast it flows, a second'), wants: 'shift' },
       time: clock,
       rate: number(0.5, 'how often the pattern starts afresh', [0.1, 2], 'Hz'),
     },

@@ -14,7 +14,7 @@ const input = (fallback: number, note: string, soft: readonly [number, number] =
   note,
 });
 
-interface OneInput extends Pick<OperatorRecord, 'motion' | 'domain' | 'picture' | 'wild' | 'materialx'> {
+interface OneInput extends Pick<OperatorRecord, 'means' | 'motion' | 'domain' | 'picture' | 'wild' | 'materialx'> {
   readonly id: string;
   readonly summary: string;
   readonly keywords: readonly string[];
@@ -37,6 +37,7 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'sign',
+    means: 'mask',
     materialx: { node: 'sign', inputs: { in: 'in' } },
     wild: true,
     picture: { in: '@rough' },
@@ -118,6 +119,7 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'cos',
+    means: 'mask',
     materialx: { node: 'cos', inputs: { in: 'in' } },
     motion: { kind: 'laps', input: 'in', lap: 2 * Math.PI },
     picture: { in: '@turn' },
@@ -128,6 +130,7 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'tan',
+    means: 'mask',
     materialx: { node: 'tan', inputs: { in: 'in' } },
     wild: true,
     motion: { kind: 'laps', input: 'in', lap: Math.PI },
@@ -139,6 +142,7 @@ const ONE: readonly OneInput[] = [
   },
   {
     id: 'invert',
+    means: 'mask',
     materialx: { node: 'invert', inputs: { in: 'in' } },
     summary: 'One less a value: a mask turned inside out.',
     keywords: ['one minus', 'complement', 'flip'],
@@ -225,6 +229,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'step',
+    means: 'mask',
     label: 'step',
     family: 'Arithmetic',
     wild: true,
@@ -237,6 +242,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'smootherstep',
+    means: 'mask',
     label: 'smootherstep',
     family: 'Arithmetic',
     picture: { in: '@hills', low: 0.4, high: 0.6 },
@@ -254,6 +260,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'bias',
+    means: 'mask',
     label: 'bias',
     family: 'Arithmetic',
     wild: true,
@@ -267,6 +274,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'gain',
+    means: 'mask',
     label: 'gain',
     family: 'Arithmetic',
     wild: true,
@@ -286,6 +294,7 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'compare',
+    means: 'mask',
     label: 'compare',
     family: 'Arithmetic',
     wild: true,

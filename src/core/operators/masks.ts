@@ -99,7 +99,7 @@ export const MASKS: readonly OperatorRecord[] = [
     wild: true,
     summary: 'Rises from 0 to 1 along an axis: root to tip, floor to ceiling.',
     keywords: ['gradient', 'axis', 'position', 'vertical', 'ramp'],
-    inputs: { from: number(0, 'where it is 0', [-2, 2]), to: number(1, 'where it is 1', [-2, 2]) },
+    inputs: { from: { ...number(0, 'where it is 0', [-2, 2]), wants: [] }, to: number(1, 'where it is 1', [-2, 2]) },
     options: { axis: axes, space: { values: ['object', 'world'], default: 'object', note: 'whose axis' } },
     outputs: mask,
     lower: ({ b, options }, x) => {
@@ -132,7 +132,7 @@ export const MASKS: readonly OperatorRecord[] = [
     family: 'Masks',
     wild: true,
     summary: 'Bright where the surface faces along an axis: what lies on top, what hangs below.',
-    keywords: ['top', 'facing', 'snow', 'moss', 'up'],
+    keywords: ['top', 'facing', 'snow', 'moss', 'up', 'upward', 'side'],
     inputs: {
       normal: { kind: '3', default: { leaf: 'normal' }, soft: [-1, 1], note: 'which way the surface faces' },
       from: number(0, 'the cosine at which it is 0', [-1, 1]),
@@ -144,12 +144,13 @@ export const MASKS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'harden',
+    means: 'mask',
     label: 'harden',
     family: 'Masks',
     wild: true,
     picture: { in: '@hills', low: 0.4, high: 0.6 },
     summary: 'Tightens a mask: all below the black point becomes 0, all above the white point 1.',
-    keywords: ['contrast', 'levels', 'threshold', 'black point', 'white point', 'window'],
+    keywords: ['contrast', 'levels', 'threshold', 'black point', 'white point', 'window', 'sharpen', 'crisp'],
     inputs: {
       low: { kind: 'any', default: 0, soft: [0, 1], note: 'the black point' },
       high: { kind: 'any', default: 1, soft: [0, 1], note: 'the white point' },
@@ -166,7 +167,7 @@ export const MASKS: readonly OperatorRecord[] = [
     summary: 'Eats a mask away from whole to gone, with a rim that travels with the edge.',
     keywords: ['burn', 'threshold', 'erode', 'disintegrate', 'rim', 'vanish'],
     inputs: {
-      mask: number(0.5, 'what goes first is dark, what goes last is bright'),
+      mask: { ...number(0.5, 'what goes first is dark, what goes last is bright'), wants: 'mask' },
       amount: number(0, '0 is whole, 1 is gone'),
       width: number(0.08, 'how wide the rim is, in the mask’s own values', [0, 0.5]),
       softness: number(0.02, 'how soft the edge is', [0, 0.5]),
@@ -191,9 +192,9 @@ export const MASKS: readonly OperatorRecord[] = [
     family: 'Masks',
     picture: { distance: '@ramp', reach: 0.25 },
     summary: 'Light or weight that dies away with distance: 1 at the middle, and how fast is one number.',
-    keywords: ['attenuation', 'decay', 'glow', 'halo', 'inverse square', 'exponential'],
+    keywords: ['attenuation', 'decay', 'glow', 'halo', 'inverse square', 'exponential', 'fade', 'far'],
     inputs: {
-      distance: number(0, 'how far away; its sign does not count', [0, 2]),
+      distance: { ...number(0, 'how far away; its sign does not count', [0, 2]), wants: 'distance' },
       reach: number(0.5, 'where 37 % are left, or a half', [0.01, 2]),
     },
     options: {
@@ -218,7 +219,10 @@ export const MASKS: readonly OperatorRecord[] = [
     keywords: ['combine', 'union', 'max', 'screen', 'layer', 'subtract'],
     inputs: {
       ...Object.fromEntries(
-        LETTERS.map((letter, k) => [letter, { ...number(0, `mask ${k + 1}`), ...(k > 1 ? { optional: true } : {}) }]),
+        LETTERS.map((letter, k) => [
+          letter,
+          { ...number(0, `mask ${k + 1}`), wants: 'mask', ...(k > 1 ? { optional: true } : {}) },
+        ]),
       ),
       subtract: { ...number(0, 'a pattern that is taken from each mask before they are joined'), optional: true },
     },

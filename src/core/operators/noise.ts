@@ -17,7 +17,14 @@ const position: InputRecord = {
   note: 'where to look it up: a number, two or three',
 };
 const scale: InputRecord = { kind: '1', default: 1, soft: [0, 20], unit: 'x', note: 'larger is finer' };
-const churn: InputRecord = { kind: '1', default: 0, soft: [0, 4], optional: true, note: 'a further axis along which it boils' };
+const churn: InputRecord = {
+  wants: 'time',
+  kind: '1',
+  default: 0,
+  soft: [0, 4],
+  optional: true,
+  note: 'a further axis along which it boils',
+};
 const seed: InputRecord = { kind: '1', default: 0, soft: [0, 100], note: 'another whole number, another noise' };
 
 const over = { ...closing, note: 'churns at its own rate, or at the nearest that closes over the loop' };
@@ -131,6 +138,7 @@ export const NOISE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'warp',
+    means: 'place',
     hands: 'position',
     label: 'warp',
     family: 'Noise',
@@ -140,7 +148,7 @@ export const NOISE: readonly OperatorRecord[] = [
     keywords: ['distort', 'domain', 'wobble', 'displace'],
     inputs: {
       position: { ...position, note: 'the position to push' },
-      amount: { kind: '1', default: 0.2, soft: [0, 1], note: 'how far it is pushed' },
+      amount: { wants: 'mask', kind: '1', default: 0.2, soft: [0, 1], note: 'how far it is pushed' },
       scale,
       churn,
       seed,
@@ -199,6 +207,7 @@ export const NOISE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'curl',
+    means: 'shift',
     label: 'curl',
     family: 'Noise',
     wild: true,

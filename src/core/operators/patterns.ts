@@ -231,7 +231,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
       count: number(12, 'how many', [1, 100]),
       width: number(0.5, 'how much of the pitch a stripe fills', [0, 1]),
       rotate: number(0, 'which way they run: 0 one above the other, counter-clockwise', [-90, 90], 'deg'),
-      offset: number(0, 'moved along by as many stripes', [0, 1]),
+      offset: { ...number(0, 'moved along by as many stripes', [0, 1]), wants: 'time' },
     },
     outputs: mask,
     lower: ({ b }, x) => {
@@ -251,7 +251,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
       pivot: pair([0.5, 0.5], 'the middle', [0, 1]),
       count: number(8, 'how many for one unit', [1, 60]),
       width: number(0.3, 'how much of the pitch a ring fills', [0, 1]),
-      offset: number(0, 'moved outwards by as many rings', [0, 1]),
+      offset: { ...number(0, 'moved outwards by as many rings', [0, 1]), wants: 'time' },
     },
     outputs: mask,
     lower: ({ b }, x) => ({
@@ -270,7 +270,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
       pivot: pair([0.5, 0.5], 'the middle', [0, 1]),
       count: number(12, 'how many; whole numbers meet without a seam', [1, 60]),
       width: number(0.5, 'how much of the pitch a ray fills', [0, 1]),
-      offset: number(0, 'turned by as many rays', [0, 1]),
+      offset: { ...number(0, 'turned by as many rays', [0, 1]), wants: 'time' },
     },
     outputs: mask,
     lower: ({ b }, x) => {
@@ -290,7 +290,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
     keywords: ['band', 'scan', 'sweep', 'shine', 'glint'],
     inputs: {
       in: { kind: '1', default: 0, soft: [0, 1], note: 'where along the sweep this point is: 0 to 1' },
-      place: number(0.5, 'the middle of the band; whole laps are taken off'),
+      place: { ...number(0.5, 'the middle of the band; whole laps are taken off'), wants: 'time' },
       width: number(0.1, 'how wide it is'),
       softness: number(0.05, 'how far it takes to die away', [0, 0.5]),
     },

@@ -27,6 +27,13 @@ export type Unit = '' | 'm' | 's' | 'Hz' | 'deg' | 'rad' | 'turns' | 'x' | 'stop
  */
 export type InputKind = Kind | 'any' | readonly Kind[];
 
+/**
+ * What a value is about, where that says what should read it: seconds that pass, a place of a pattern or on the stage, a
+ * way something faces or goes, a surface's normal, metres between two things, a share of about 0..1, a colour, a number
+ * that only tells copies apart, and how far something is moved aside.
+ */
+export type Meaning = 'time' | 'place' | 'direction' | 'normal' | 'distance' | 'mask' | 'colour' | 'random' | 'shift';
+
 export interface InputRecord {
   readonly kind: InputKind;
   /** Used when the file gives nothing: a number, components, or a place's value. */
@@ -35,6 +42,11 @@ export interface InputRecord {
   readonly unit?: Unit;
   /** Absent is a meaning of its own, and giving a value changes the program: `churn`, `width`. */
   readonly optional?: boolean;
+  /**
+   * What a new strand reads there by itself; what rests on a place wants its like. `number`: any single number that is no
+   * share, such as kelvins; an empty list: nothing. Absent: whatever the strand works on.
+   */
+  readonly wants?: Meaning | 'number' | readonly Meaning[];
   /** Another input that takes this one's place where it is given. */
   readonly unless?: string;
   /** A literal here is edited as hue and intensity, a vector, or a plain number. */
@@ -70,6 +82,7 @@ export interface OutputRecord {
   readonly id: string;
   /** `any`: the kind the `any` inputs were unified to. `own`: as wide as it comes out. A function: from the kinds of the inputs given. */
   readonly kind: Kind | 'any' | 'own' | ((given: Readonly<Record<string, Kind>>) => Kind);
+  readonly means?: Meaning;
   readonly note: string;
 }
 
@@ -140,6 +153,8 @@ export interface OperatorRecord {
   readonly motion?: Motion;
   /** The input that sets how fast it moves: where that is 0, it stands still. */
   readonly pace?: string;
+  /** What its value means, where its family and kind do not say it (`outputMeaning`). `kept`: what it works on means. */
+  readonly means?: Meaning | 'kept';
   readonly domain?: Domain;
   readonly brightness?: Brightness;
   /** The input that it hands on when it is bypassed, where that cannot be told by its name. */

@@ -21,6 +21,7 @@ const decay = (b: Builder, x: Value) => b.call(exp2, b.mul(x, -Math.LOG2E));
 export const SURFACE: readonly OperatorRecord[] = [
   operator({
     id: 'normalFromHeight',
+    means: 'normal',
     label: 'normal from height',
     family: 'Surface',
     wild: true,
@@ -28,7 +29,7 @@ export const SURFACE: readonly OperatorRecord[] = [
     summary: 'Tilts the surface as if a height stood out of it: light falls on the bumps of any number strand.',
     keywords: ['bump', 'emboss', 'relief', 'detail'],
     inputs: {
-      height: number(0, 'how far out it stands', [0, 0.1], 'm'),
+      height: { ...number(0, 'how far out it stands', [0, 0.1], 'm'), wants: 'mask' },
       strength: number(1, '1 as it is, 0 flat, below 0 pressed in', [0, 4], 'x'),
       normal: three({ leaf: 'normal' }, 'the normal to tilt'),
     },
@@ -47,6 +48,7 @@ export const SURFACE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'normalMap',
+    means: 'normal',
     label: 'normal map',
     family: 'Surface',
     wild: true,
@@ -54,7 +56,7 @@ export const SURFACE: readonly OperatorRecord[] = [
     summary: 'Turns the colours of a normal map, or a vector, into a direction on the stage.',
     keywords: ['bump', 'tangent', 'texture'],
     inputs: {
-      in: { ...three([0.5, 0.5, 1], 'what the map says; flat when nothing is given'), kind: ['3', 'rgb'] },
+      in: { ...three([0.5, 0.5, 1], 'what the map says; flat when nothing is given'), kind: ['3', 'rgb'], wants: 'colour' },
       strength: number(1, '1 as it is, 0 flat', [0, 4], 'x'),
       normal: three({ leaf: 'normal' }, 'the normal to tilt'),
     },
@@ -81,6 +83,7 @@ export const SURFACE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'blendNormals',
+    means: 'normal',
     label: 'blend normals',
     family: 'Surface',
     wild: true,
@@ -88,8 +91,8 @@ export const SURFACE: readonly OperatorRecord[] = [
     summary: 'Lays the detail of one normal over another, neither flattened.',
     keywords: ['detail', 'combine', 'reoriented'],
     inputs: {
-      a: three([0, 0, 1], 'the base, around the z axis'),
-      b: three([0, 0, 1], 'the detail, around the z axis'),
+      a: { ...three([0, 0, 1], 'the base, around the z axis'), wants: 'normal' },
+      b: { ...three([0, 0, 1], 'the detail, around the z axis'), wants: 'normal' },
     },
     options: {
       how: {
@@ -113,6 +116,7 @@ export const SURFACE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'refractOffset',
+    means: 'shift',
     label: 'refract offset',
     family: 'Surface',
     wild: true,
@@ -157,8 +161,8 @@ export const SURFACE: readonly OperatorRecord[] = [
     summary: 'Takes colour away from light that travels through something: deeper is darker, and of another hue.',
     keywords: ['depth', 'tint', 'water', 'beer', 'lambert', 'fog', 'extinction'],
     inputs: {
-      in: { kind: 'rgb', default: [1, 1, 1], soft: [0, 1], literal: 'colour', note: 'the light that enters' },
-      thickness: number(0, 'how far it travels', [0, 10], 'm'),
+      in: { wants: 'colour', kind: 'rgb', default: [1, 1, 1], soft: [0, 1], literal: 'colour', note: 'the light that enters' },
+      thickness: { ...number(0, 'how far it travels', [0, 10], 'm'), wants: 'distance' },
       absorption: {
         kind: ['3', 'rgb'],
         default: [0.4, 0.08, 0.03],
@@ -176,6 +180,7 @@ export const SURFACE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'gerstner',
+    means: 'shift',
     label: 'Gerstner waves',
     family: 'Surface',
     wild: true,
@@ -199,7 +204,7 @@ export const SURFACE: readonly OperatorRecord[] = [
     },
     outputs: [
       { id: 'offset', kind: '3', note: 'metres to move by' },
-      { id: 'normal', kind: '3', note: 'a unit vector, up where the sea is flat' },
+      { id: 'normal', kind: '3', means: 'normal', note: 'a unit vector, up where the sea is flat' },
     ],
     source: 'trochoidal waves (Gerstner 1802), deep water: w^2 = g k, g = 9.80665 m/s2',
     lower: ({ b, options }, x) => {
@@ -227,6 +232,7 @@ export const SURFACE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'foam',
+    means: 'mask',
     label: 'foam',
     family: 'Surface',
     wild: true,
@@ -236,7 +242,7 @@ export const SURFACE: readonly OperatorRecord[] = [
     inputs: {
       gap: number({ leaf: 'depthGap' }, 'how deep the water is', [0, 2], 'm'),
       width: number(0.4, 'how deep foam reaches', [0, 2], 'm'),
-      noise: number(0, 'what tears it, -1 to 1', [-1, 1]),
+      noise: { ...number(0, 'what tears it, -1 to 1', [-1, 1]), wants: 'mask' },
       softness: number(0.1, 'how soft its rims are', [0, 0.5]),
     },
     outputs: [{ id: 'value', kind: '1', note: '0 to 1' }],
@@ -252,6 +258,7 @@ export const SURFACE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'sway',
+    means: 'shift',
     label: 'sway',
     family: 'Surface',
     wild: true,
@@ -261,7 +268,7 @@ export const SURFACE: readonly OperatorRecord[] = [
     inputs: {
       position: three({ leaf: 'position' }, 'where on the plant'),
       time: clock,
-      mask: number(1, '0 at the root, 1 at the tip', [0, 1]),
+      mask: { ...number(1, '0 at the root, 1 at the tip', [0, 1]), wants: 'mask' },
       amount: number(0.2, 'how far the tip goes', [0, 1], 'm'),
       heading: number(0, 'where the current goes: 0 along x, 90 against z', [-180, 180], 'deg'),
       rate: number(0.25, 'how often it swings', [0, 2], 'Hz'),
@@ -284,6 +291,7 @@ export const SURFACE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'bend',
+    means: 'shift',
     label: 'bend',
     family: 'Surface',
     wild: true,

@@ -39,7 +39,7 @@ export const TIME: readonly OperatorRecord[] = [
     inputs: {
       time: clock,
       rate: { kind: '1', default: 1, soft: [0, 10], unit: 'Hz', note: 'how often it swings' },
-      phase: { kind: '1', default: 0, soft: [0, 1], unit: 'turns', note: 'where in its swing it begins' },
+      phase: { wants: 'random', kind: '1', default: 0, soft: [0, 1], unit: 'turns', note: 'where in its swing it begins' },
       delay: { kind: '1', default: 0, soft: [0, 2], unit: 's', note: 'how much later it happens' },
       low: { kind: '1', default: -1, soft: [-1, 1], note: 'the lower end' },
       high: { kind: '1', default: 1, soft: [-1, 1], note: 'the upper end' },
@@ -61,7 +61,7 @@ export const TIME: readonly OperatorRecord[] = [
     motion: { kind: 'rated', rate: 'rate' },
     pace: 'rate',
     summary: 'A beat that rises and dies away, so many times a second.',
-    keywords: ['envelope', 'beat', 'attack', 'decay', 'heartbeat', 'flash'],
+    keywords: ['envelope', 'beat', 'attack', 'decay', 'heartbeat', 'flash', 'blink'],
     inputs: {
       time: clock,
       rate: { kind: '1', default: 1, soft: [0, 10], unit: 'Hz', note: 'how often it beats' },
@@ -79,6 +79,7 @@ export const TIME: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'delay',
+    means: 'time',
     hands: 'time',
     label: 'delay',
     family: 'Shapes of time',
@@ -87,7 +88,7 @@ export const TIME: readonly OperatorRecord[] = [
     keywords: ['lag', 'offset', 'later', 'travel', 'ripple'],
     inputs: {
       time: clock,
-      seconds: { kind: '1', default: 0, soft: [0, 2], unit: 's', note: 'how much later' },
+      seconds: { wants: 'mask', kind: '1', default: 0, soft: [0, 2], unit: 's', note: 'how much later' },
     },
     outputs: [{ id: 'value', kind: '1', note: 'seconds; may be below 0' }],
     lower: ({ b }, x) => ({ value: b.sub(x.time!, x.seconds!) }),
@@ -101,11 +102,12 @@ export const TIME: readonly OperatorRecord[] = [
     motion: { kind: 'wanders', by: 'time' },
     pace: 'rate',
     summary: 'An irregular flicker between a floor and a ceiling; another seed, another lamp.',
-    keywords: ['noise', 'tube', 'fire', 'lamp', 'candle', 'organic', 'random'],
+    keywords: ['noise', 'tube', 'fire', 'lamp', 'candle', 'organic', 'random', 'blink', 'unsteady', 'light'],
     inputs: {
       time: clock,
       rate: { kind: '1', default: 4, soft: [0, 20], unit: 'Hz', note: 'how quick it is' },
       seed: {
+        wants: 'random',
         kind: '1',
         default: 0,
         soft: [0, 100],
@@ -150,7 +152,7 @@ export const TIME: readonly OperatorRecord[] = [
     motion: { kind: 'rated', rate: 'rate', steps: ({ pattern }) => pattern!.replace(/[^01]/g, '').length },
     pace: 'rate',
     summary: 'On and off by a written pattern of 1 and 0, over and over.',
-    keywords: ['pattern', 'rhythm', 'morse', 'blink', 'sequence', 'signal'],
+    keywords: ['pattern', 'rhythm', 'morse', 'blink', 'sequence', 'signal', 'on and off'],
     inputs: {
       time: clock,
       rate: { kind: '1', default: 4, soft: [0, 16], unit: 'Hz', note: 'steps a second' },

@@ -17,7 +17,7 @@ export const VALUES: readonly OperatorRecord[] = [
     picture: { in: 0.5 },
     summary: 'One number of your own.',
     keywords: ['value', 'constant', 'float'],
-    inputs: { in: { kind: '1', default: 0, soft: [0, 1], note: 'the number' } },
+    inputs: { in: { kind: '1', default: 0, soft: [0, 1], literal: 'number', note: 'the number' } },
     outputs: [{ id: 'value', kind: '1', note: 'the number' }],
     lower: (_, { in: x }) => ({ value: x! }),
   }),

@@ -22,6 +22,7 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'cross',
+    means: 'direction',
     materialx: { node: 'crossproduct', inputs: { a: 'in1', b: 'in2' } },
     label: 'cross',
     family: 'Arithmetic',
@@ -35,6 +36,7 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'length',
+    means: 'distance',
     materialx: { node: 'magnitude', inputs: { in: 'in' } },
     label: 'length',
     family: 'Arithmetic',
@@ -46,6 +48,7 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'distance',
+    means: 'distance',
     materialx: { node: 'distance', inputs: { a: 'in1', b: 'in2' } },
     label: 'distance',
     family: 'Arithmetic',
@@ -57,6 +60,7 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'normalize',
+    means: 'direction',
     materialx: { node: 'normalize', inputs: { in: 'in' } },
     label: 'normalise',
     family: 'Arithmetic',
@@ -68,6 +72,7 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'reflect',
+    means: 'direction',
     materialx: { node: 'reflect', inputs: { in: 'in', normal: 'normal' } },
     label: 'reflect',
     family: 'Arithmetic',
@@ -75,7 +80,7 @@ export const VECTORS: readonly OperatorRecord[] = [
     summary: 'A direction thrown back by a surface.',
     keywords: ['mirror', 'bounce'],
     inputs: {
-      in: three([0, 0, -1], 'the direction that arrives'),
+      in: { ...three([0, 0, -1], 'the direction that arrives'), wants: 'direction' },
       normal: { kind: '3', default: { leaf: 'normal' }, soft: [-1, 1], note: 'which way the surface faces, of length 1' },
     },
     outputs: [{ id: 'value', kind: '3', note: 'the direction that leaves' }],
@@ -87,13 +92,20 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'rotate',
+    means: 'kept',
     label: 'rotate',
     family: 'Arithmetic',
     summary: 'A vector turned about an axis, by the right hand.',
     keywords: ['turn', 'spin', 'axis', 'angle'],
     inputs: {
-      in: { kind: '3', default: { leaf: 'position' }, soft: [-1, 1], note: 'the vector' },
-      axis: three([0, 1, 0], 'what it turns about; its length does not matter'),
+      in: {
+        wants: ['place', 'direction', 'normal', 'shift'],
+        kind: '3',
+        default: { leaf: 'position' },
+        soft: [-1, 1],
+        note: 'the vector',
+      },
+      axis: { ...three([0, 1, 0], 'what it turns about; its length does not matter'), wants: 'direction' },
       angle: { kind: '1', default: 0, soft: [-180, 180], unit: 'deg', note: 'how far' },
     },
     outputs: [{ id: 'value', kind: '3', note: 'the turned vector' }],
@@ -104,13 +116,22 @@ export const VECTORS: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'transform',
+    means: 'kept',
     label: 'transform',
     family: 'Arithmetic',
     wild: true,
     picture: { in: '@dome' },
     summary: 'Takes a point or a direction from one space to another: the prop’s own, the stage, the eye’s.',
     keywords: ['space', 'object', 'world', 'view', 'convert', 'local'],
-    inputs: { in: { kind: '3', default: { leaf: 'position' }, soft: [-2, 2], note: 'a point or a direction' } },
+    inputs: {
+      in: {
+        wants: ['place', 'direction', 'normal', 'shift'],
+        kind: '3',
+        default: { leaf: 'position' },
+        soft: [-2, 2],
+        note: 'a point or a direction',
+      },
+    },
     options: {
       from: { values: ['object', 'world', 'view'], default: 'object', note: 'whose axes it is in' },
       to: { values: ['object', 'world', 'view'], default: 'world', note: 'whose axes it is wanted in' },

@@ -16,6 +16,7 @@ const GAPS: Readonly<Record<string, Leaf>> = { axis: 'depthGap', ray: 'depthGapR
 export const WHERE: readonly OperatorRecord[] = [
   operator({
     id: 'time',
+    means: 'time',
     materialx: { node: 'time', inputs: {} },
     label: 'time',
     family: 'Where and when',
@@ -34,6 +35,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'uv',
+    means: 'place',
     materialx: { node: 'texcoord', inputs: {} },
     label: 'uv',
     family: 'Where and when',
@@ -47,6 +49,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'position',
+    means: 'place',
     materialx: { node: 'position', inputs: {} },
     label: 'position',
     family: 'Where and when',
@@ -59,6 +62,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'normal',
+    means: 'normal',
     materialx: { node: 'normal', inputs: {} },
     label: 'normal',
     family: 'Where and when',
@@ -71,6 +75,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'view',
+    means: 'direction',
     materialx: { node: 'viewdirection', inputs: {} },
     label: 'view',
     family: 'Where and when',
@@ -82,6 +87,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'facing',
+    means: 'mask',
     label: 'facing',
     family: 'Where and when',
     wild: true,
@@ -98,12 +104,17 @@ export const WHERE: readonly OperatorRecord[] = [
     family: 'Where and when',
     looks: 'paint',
     summary: 'What is painted on the mesh, four channels; 1 where nothing is.',
-    keywords: ['paint', 'mask', 'color', 'channel'],
+    keywords: ['paint', 'mask', 'color', 'channel', 'painted'],
     inputs: {},
     outputs: [
       { id: 'value', kind: '4', note: 'all four channels' },
       { id: 'rgb', kind: 'rgb', note: 'the first three, as a colour' },
-      ...(['r', 'g', 'b', 'a'] as const).map((id) => ({ id, kind: '1' as const, note: `the channel ${id}` })),
+      ...(['r', 'g', 'b', 'a'] as const).map((id) => ({
+        id,
+        kind: '1' as const,
+        means: 'mask' as const,
+        note: `the channel ${id}`,
+      })),
     ],
     source: 'glTF 2.0, COLOR_0',
     lower: ({ b }) => {
@@ -114,6 +125,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'screen',
+    means: 'place',
     label: 'screen',
     family: 'Where and when',
     summary: 'Where in the picture the point is seen, from 0 at the bottom left to 1.',
@@ -140,7 +152,7 @@ export const WHERE: readonly OperatorRecord[] = [
     distance: true,
     looks: 'behind',
     summary: 'How far behind this point the opaque scene lies; needs a see-through finish.',
-    keywords: ['depth', 'contact', 'shore', 'intersection', 'behind', 'fade'],
+    keywords: ['depth', 'contact', 'shore', 'intersection', 'behind', 'fade', 'deep'],
     inputs: {},
     options: {
       along: {
@@ -160,14 +172,22 @@ export const WHERE: readonly OperatorRecord[] = [
     summary: 'The picture of the opaque scene behind, looked up beside this point; needs a see-through finish.',
     keywords: ['refraction', 'scene colour', 'grab', 'background', 'glass'],
     inputs: {
-      offset: { kind: '2', default: [0, 0], soft: [-0.1, 0.1], literal: 'vector', note: 'how far beside, in screen units' },
-      roughness: { kind: '1', default: 0, soft: [0, 1], note: '0 sharp, 1 very soft' },
+      offset: {
+        wants: 'shift',
+        kind: '2',
+        default: [0, 0],
+        soft: [-0.1, 0.1],
+        literal: 'vector',
+        note: 'how far beside, in screen units',
+      },
+      roughness: { wants: 'mask', kind: '1', default: 0, soft: [0, 1], note: '0 sharp, 1 very soft' },
     },
     outputs: [{ id: 'value', kind: 'rgb', note: 'scene-linear; never of what stands in front' }],
     lower: ({ b }, x) => ({ value: b.behind(x.offset!, b.composite('clamp', x.roughness!, 0, 1)) }),
   }),
   operator({
     id: 'behindPosition',
+    means: 'place',
     label: 'behind position',
     family: 'Where and when',
     looks: 'behind',
@@ -179,6 +199,7 @@ export const WHERE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'propRandom',
+    means: 'random',
     label: 'prop random',
     family: 'Where and when',
     summary: 'One number of each prop’s own, and where it stands, so that copies differ.',
@@ -186,12 +207,13 @@ export const WHERE: readonly OperatorRecord[] = [
     inputs: {},
     outputs: [
       { id: 'value', kind: '1', note: '0 to 1, the same for the whole prop' },
-      { id: 'pivot', kind: '3', note: 'metres, on the stage' },
+      { id: 'pivot', kind: '3', means: 'place', note: 'metres, on the stage' },
     ],
     lower: ({ b }) => ({ value: b.leaf('propRandom'), pivot: b.leaf('pivot') }),
   }),
   operator({
     id: 'mote',
+    means: 'mask',
     label: 'mote',
     family: 'Where and when',
     summary: 'How far a mote’s life has gone, a number of its own, and which it is.',
@@ -199,13 +221,14 @@ export const WHERE: readonly OperatorRecord[] = [
     inputs: {},
     outputs: [
       { id: 'age', kind: '1', note: '0 when it is born, 1 when it ends' },
-      { id: 'random', kind: '1', note: '0 to 1, its own' },
+      { id: 'random', kind: '1', means: 'random', note: '0 to 1, its own' },
       { id: 'index', kind: '1', note: 'a whole number' },
     ],
     lower: ({ b }) => ({ age: b.leaf('moteAge'), random: b.leaf('moteRandom'), index: b.leaf('moteIndex') }),
   }),
   operator({
     id: 'edgeDistance',
+    means: 'distance',
     label: 'edge distance',
     family: 'Where and when',
     summary: 'How far the nearest edge of the mesh is: lines along its wires.',

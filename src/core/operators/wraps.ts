@@ -17,3 +17,24 @@ export const WRAP_RECORDS: Readonly<Record<Wrap, WrapRecord>> = {
   clamp: { op: 'clamp', reads: 'in', name: (strand) => `${strand} held`, beside: {} },
   dial: { op: 'multiply', reads: 'a', name: (strand) => `${strand} amount`, beside: { b: 1 }, dial: 'b' },
 };
+
+/** Steps that are put between where a value is of another kind than what reads it: the input that reads each component. */
+export const BRIDGES = {
+  luminance: { op: 'luminance', reads: [{ input: 'in' }], name: (strand: string) => `${strand} luminance` },
+  join: {
+    op: 'join',
+    reads: [
+      { input: 'x', part: 'x' },
+      { input: 'y', part: 'y' },
+      { input: 'z', value: 0 },
+    ],
+    name: (strand: string) => `${strand} joined`,
+  },
+} as const satisfies Record<string, BridgeRecord>;
+export type Bridge = keyof typeof BRIDGES;
+
+interface BridgeRecord {
+  readonly op: string;
+  readonly reads: readonly { readonly input: string; readonly part?: string; readonly value?: number }[];
+  readonly name: (strand: string) => string;
+}

@@ -1,7 +1,8 @@
 import { momentsOf, reachOf } from '../../../tests/fixtures/halo.js';
 import { LEVEL_LINES, bloomLevels, bloomShare, haloOf } from './bloom.js';
 import { ShaderChunk } from 'three';
-import { TONE, acesFit, khronosNeutral, luminance, srgbDecode, srgbEncode, type Rgb } from './tone.js';
+import { srgbDecode, srgbEncode } from '../base/srgb.js';
+import { TONE, acesFit, khronosNeutral, luminance, type Rgb } from './tone.js';
 
 test('the sRGB transfer (IEC 61966-2-1)', () => {
   expect(srgbDecode(0.04045)).toBeCloseTo(0.00313080495, 10);

@@ -6,10 +6,6 @@ export type Rgb = readonly [number, number, number];
 /** ITU-R BT.709. */
 export const luminance = ([r, g, b]: Rgb): number => 0.2126 * r + 0.7152 * g + 0.0722 * b;
 
-/** IEC 61966-2-1, one component 0..1. */
-export const srgbEncode = (x: number): number => (x <= 0.0031308 ? 12.92 * x : 1.055 * x ** (1 / 2.4) - 0.055);
-export const srgbDecode = (x: number): number => (x <= 0.04045 ? x / 12.92 : ((x + 0.055) / 1.055) ** 2.4);
-
 /** Khronos PBR Neutral: base colours stay as they are up to 0.8, brighter ones are compressed and lose colour late. */
 export function khronosNeutral(rgb: Rgb): Rgb {
   const start = 0.8 - 0.04;

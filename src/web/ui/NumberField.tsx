@@ -1,6 +1,7 @@
 /** A number: typed (arithmetic too), dragged, or stepped with the arrow keys. */
 import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
-import { calculate, showNumber } from './arithmetic.js';
+import { calculate } from '../../core/base/arithmetic.js';
+import { showNumber } from './numbers.js';
 
 interface Props {
   readonly label: string;

@@ -1,5 +1,6 @@
 /** Between linear Rec.709 and the hue, saturation and value that people turn. */
-import { srgbDecode, srgbEncode, type Rgb } from '../../core/optics/tone.js';
+import { srgbDecode, srgbEncode } from '../../core/base/srgb.js';
+import type { Rgb } from '../../core/optics/tone.js';
 
 export interface Hsv {
   /** degrees, 0 to 360 */

@@ -1,4 +1,5 @@
-import { calculate, showNumber, showReading } from './arithmetic.js';
+import { calculate } from '../../core/base/arithmetic.js';
+import { showNumber, showReading } from './numbers.js';
 import { fromHsv, hsvOf, toHsv } from './colour.js';
 
 describe('arithmetic in number fields', () => {

@@ -3,7 +3,7 @@ import { Pin, X } from 'lucide-react';
 import { useEffect, useMemo, useRef } from 'react';
 import { CartesianGrid, Line, LineChart, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import { PULSE_POINTS, type Pulse } from '../../../workers/readings.js';
-import { settled, showNumber } from '../../ui/arithmetic.js';
+import { settled, showNumber } from '../../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
 
 /** Lines are told apart by their letter first; tints and dashes only help. */

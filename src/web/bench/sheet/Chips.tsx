@@ -5,7 +5,7 @@ import { shownFormula } from '../../../core/effect/formulaText.js';
 import { isColour, isImage, isLink, isWritten, type Effect, type Input, type Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { literalOf, type Showing } from '../../../session/actions.js';
-import { showNumber } from '../../ui/arithmetic.js';
+import { showNumber } from '../../ui/numbers.js';
 import { cssColour } from '../../ui/colour.js';
 import { shownUnit } from '../../ui/NumberField.js';
 

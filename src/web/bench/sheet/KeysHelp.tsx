@@ -3,7 +3,7 @@ import { Keyboard } from 'lucide-react';
 import { Popover, Switch } from 'radix-ui';
 
 const KEYS: readonly (readonly [string, string])[] = [
-  ['/', 'add a strand'],
+  ['/', 'add a strand: “noise scale 8”, “Glow = multiply Rim, 24”'],
   ['↑ ↓', 'go from row to row'],
   ['Enter', 'open or close a row'],
   ['Tab', 'into a row’s controls; Esc comes back'],

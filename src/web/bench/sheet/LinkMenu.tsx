@@ -1,14 +1,13 @@
 /** Choosing what an input reads: strands above, or a value of its own; and making a dial of it. */
 import { Link2, ListFilter } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { strandsOf, type Effect, type Input, type Link, type Strand } from '../../../core/effect/schema.js';
+import { waysInto, type Way } from '../../../core/effect/feeding.js';
+import { isColour, isLink, strandsOf, type Effect, type Input, type Strand, type Value } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { kindOfLink } from '../../../core/lower/program.js';
-import { inputLabel, takesAs, type InputRecord } from '../../../core/operators/record.js';
-import { link, toggleDial } from '../../../session/actions.js';
+import { inputLabel, type InputRecord } from '../../../core/operators/record.js';
+import { link, read, toggleDial } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
-
-const PARTS = { '2': ['x', 'y'], '3': ['x', 'y', 'z'], '4': ['x', 'y', 'z', 'w'], rgb: ['r', 'g', 'b'], '1': [] } as const;
 
 interface Props {
   readonly effect: Effect;
@@ -17,6 +16,14 @@ interface Props {
   readonly record: InputRecord;
   readonly input: Input | undefined;
   readonly isDial: boolean;
+}
+
+/** A value of another form, where either is taken: a colour for a number, and back. */
+function otherFormOf(record: InputRecord, input: Input | undefined): { text: string; value: Value } | null {
+  if (record.kind !== 'any') return null;
+  const value = isLink(input) ? undefined : input?.value;
+  if (isColour(value)) return { text: 'A number of its own', value: 1 };
+  return { text: 'A colour of its own', value: { rgb: [1, 0.72, 0.4], intensity: 1, unit: 'factor' } };
 }
 
 export function LinkMenu({ effect, strand, name, record, input, isDial }: Props) {
@@ -28,17 +35,21 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
     strands.findIndex((s) => s.id === strand),
   );
   const linked = input !== undefined && 'from' in input;
-  /** What can be read of a strand: itself or its components, and each of its further outputs. */
-  const choicesOf = (source: Strand): { text: string; link: Link }[] =>
+  /** What can be read of a strand: itself, what brings it here where it is of another kind, and each of its further outputs. */
+  const choicesOf = (source: Strand): { text: string; way: Way }[] =>
     operatorOf(source.op).outputs.flatMap(({ id: output }, k) => {
       const port = k === 0 ? {} : { port: output };
       const kind = (program && kindOfLink(program, { from: source.id, ...port })) ?? '1';
-      const words = source.name + (k === 0 ? '' : ` ${output}`);
-      if (takesAs(record, kind) !== 'no') return [{ text: words, link: { from: source.id, ...port } }];
+      const ways = waysInto(record, { from: source.id, ...port }, kind);
       // A channel that has an output of its own needs no second way to it.
-      if (k > 0) return [];
-      return PARTS[kind].map((part) => ({ text: `${words}.${part}`, link: { from: source.id, part } }));
+      return (k === 0 ? ways : ways.filter((way) => way.text === '')).map((way) => ({
+        text: [source.name, ...(k === 0 ? [] : [output]), way.text].join(' ').trim(),
+        way,
+      }));
     });
+  const choose = (way: Way) =>
+    way.through ? read(session, { strand, input: name }, way) : link(session, strand, name, way.link);
+  const otherForm = linked ? null : otherFormOf(record, input);
   // What rests on a place has no number to turn.
   const canDial = !linked && (input !== undefined || !(typeof record.default === 'object' && 'leaf' in record.default));
   return (
@@ -67,6 +78,11 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
               Give it a value
             </DropdownMenu.Item>
           )}
+          {otherForm && (
+            <DropdownMenu.Item className="menu-item" onSelect={() => link(session, strand, name, { value: otherForm.value })}>
+              {otherForm.text}
+            </DropdownMenu.Item>
+          )}
           {canDial && (
             <DropdownMenu.Item className="menu-item" onSelect={() => toggleDial(session, strand, name)}>
               {isDial ? 'Take the dial away' : 'Make a dial'}
@@ -74,12 +90,8 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
           )}
           {above.length > 0 && <DropdownMenu.Label className="menu-label">Read a strand above</DropdownMenu.Label>}
           {[...above].reverse().flatMap((source) =>
-            choicesOf(source).map(({ text, link: to }) => (
-              <DropdownMenu.Item
-                key={`${source.id} ${text}`}
-                className="menu-item"
-                onSelect={() => link(session, strand, name, to)}
-              >
+            choicesOf(source).map(({ text, way }) => (
+              <DropdownMenu.Item key={`${source.id} ${text}`} className="menu-item" onSelect={() => choose(way)}>
                 {text}
               </DropdownMenu.Item>
             )),

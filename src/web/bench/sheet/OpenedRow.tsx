@@ -6,7 +6,7 @@ import { operatorOf } from '../../../core/operators/catalogue.js';
 import type { InputRecord } from '../../../core/operators/record.js';
 import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
 import { CURVE_POINTS, type Readings } from '../../../workers/readings.js';
-import { showReading } from '../../ui/arithmetic.js';
+import { showReading } from '../../ui/numbers.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField, shownUnit } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';

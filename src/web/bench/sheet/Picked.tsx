@@ -1,10 +1,12 @@
 /** The picker on the sheet: where it stands, and what is done with what is picked. */
 import { useEffect, useMemo, type RefObject } from 'react';
+import { strandsOf } from '../../../core/effect/schema.js';
+import { Adding } from '../../../session/adding.js';
 import { Replacing } from '../../../session/replacing.js';
 import { useBench, useBenchState } from '../context.js';
 import type { FocusRow } from './focus.js';
 import type { Layout } from './layout.js';
-import { Picker, type AddHow } from './Picker.js';
+import { Picker, type AddHow, type Picked as Found } from './Picker.js';
 
 /** The height that the picker takes under a row. */
 export const PICKER = 310;
@@ -35,11 +37,18 @@ export function usePickerPlace(
   return y;
 }
 
+/** What a strand that is added under the chosen one would read. */
+function useAdding(chosen: string | null): Adding {
+  const effect = useBenchState((s) => s.effect);
+  const program = useBenchState((s) => s.program);
+  return useMemo(() => new Adding(effect, program, chosen ?? strandsOf(effect).at(-1)?.id ?? null), [effect, program, chosen]);
+}
+
 interface PickedProps {
   readonly picking: 'add' | 'replace';
   readonly y: number;
   readonly chosen: string | null;
-  readonly onAdd: (op: string, how: AddHow) => void;
+  readonly onAdd: (pick: Found, how: AddHow) => void;
   readonly onPicking: (what: Picking) => void;
   readonly focusRow: FocusRow;
   readonly setOpened: (id: string, on: boolean) => void;
@@ -49,7 +58,8 @@ interface PickedProps {
 export function Picked({ picking, y, chosen, onAdd, onPicking, focusRow, setOpened }: PickedProps) {
   const session = useBench();
   const replacing = useReplacing(picking === 'replace' ? chosen : null);
-  const put = (op: string, how: AddHow) => {
+  const adding = useAdding(chosen);
+  const put = ({ op }: Found, how: AddHow) => {
     onPicking(null);
     if (!replacing || chosen === null) return;
     replacing.replace(session, op);
@@ -59,6 +69,7 @@ export function Picked({ picking, y, chosen, onAdd, onPicking, focusRow, setOpen
   return (
     <Picker
       y={y}
+      adding={adding}
       {...(replacing ? { replaces: replacing } : {})}
       onAdd={replacing ? put : onAdd}
       onClose={() => {

@@ -1,38 +1,31 @@
 /** Adding a strand: a few letters and Enter. */
 import { Command } from 'cmdk';
 import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
-import { OPERATORS } from '../../../core/operators/catalogue.js';
+import type { TypedLine } from '../../../core/effect/typed.js';
+import { findOperators } from '../../../core/operators/find.js';
 import type { OperatorRecord } from '../../../core/operators/record.js';
+import type { Adding, Prospect } from '../../../session/adding.js';
 import type { Replacing } from '../../../session/replacing.js';
 import { PREVIEW_HEIGHT, PREVIEW_WIDTH, previewOf } from './preview.js';
 
+/** What is done with what is picked: added, put between, or added and opened. */
 export type AddHow = 'row' | 'splice' | 'inputs';
+
+/** What is picked: an operation, what was typed with it, and which way to read the strand above. */
+export interface Picked {
+  readonly op: string;
+  readonly line: TypedLine;
+  readonly turn: number;
+}
 
 interface Props {
   readonly y: number;
+  /** What a strand that is added here would read. */
+  readonly adding: Adding;
   /** What it would do to put an operation in a strand's place, where that is what is asked for. */
   readonly replaces?: Replacing;
-  readonly onAdd: (op: string, how: AddHow) => void;
+  readonly onAdd: (pick: Picked, how: AddHow) => void;
   readonly onClose: () => void;
-}
-
-/** Best first: the name itself, a name that begins so, a name or keyword that contains it, the sentence. */
-export function findOperators(typed: string): OperatorRecord[] {
-  const words = typed.trim().toLowerCase();
-  if (words === '') return [...OPERATORS];
-  const score = (o: OperatorRecord) => {
-    const label = o.label.toLowerCase();
-    if (label === words || o.id === words) return 0;
-    if (label.startsWith(words)) return 1;
-    if (label.includes(words)) return 2;
-    if (o.keywords?.some((k) => k.startsWith(words))) return 3;
-    if (o.family.toLowerCase().startsWith(words)) return 4;
-    return o.summary.toLowerCase().includes(words) ? 5 : 9;
-  };
-  return OPERATORS.map((o, k) => ({ o, k, s: score(o) }))
-    .filter(({ s }) => s < 9)
-    .sort((a, b) => a.s - b.s || a.k - b.k)
-    .map(({ o }) => o);
 }
 
 function Preview({ op }: { op: string }) {
@@ -62,17 +55,54 @@ function Marked({ text, typed }: { text: string; typed: string }) {
   );
 }
 
-export function Picker({ y, replaces, onAdd, onClose }: Props) {
+/** What was typed, what is found for it, and what would come of the one that is chosen. */
+function usePicking({ adding, replaces }: Pick<Props, 'adding' | 'replaces'>) {
   const [typed, setTyped] = useState('');
-  const found = useMemo(() => findOperators(typed), [typed]);
+  const line = useMemo<TypedLine>(
+    () => (replaces ? { name: null, words: typed, rest: '' } : adding.line(typed)),
+    [adding, replaces, typed],
+  );
+  const found = useMemo(() => findOperators(line.words), [line.words]);
   const [gone, setGone] = useState<string | null>(null);
   // The best, until another one of those that are found is gone to: told in the same render as they are, so that it is seen.
   const chosen = found.some((o) => o.id === gone) ? gone! : (found[0]?.id ?? '');
+  const [turned, setTurned] = useState({ of: '', by: 0 });
+  const turn = turned.of === chosen ? turned.by : 0;
+  const prospect = useMemo(
+    () => (replaces || !chosen ? null : adding.foresee(chosen, line.rest, turn)),
+    [adding, replaces, chosen, line.rest, turn],
+  );
+  const type = (text: string) => {
+    setTyped(text.replace(/^\//, ''));
+    setGone(null);
+  };
+  return {
+    typed,
+    type,
+    line,
+    found,
+    chosen,
+    go: setGone,
+    turn,
+    turnBy: (by: number) => setTurned({ of: chosen, by: turn + by }),
+    prospect,
+  };
+}
+
+export function Picker({ y, adding, replaces, onAdd, onClose }: Props) {
+  const { typed, type, line, found, chosen, go, turn, turnBy, prospect } = usePicking({
+    adding,
+    ...(replaces ? { replaces } : {}),
+  });
+  const add = (op: string, how: AddHow) => {
+    if (op && !prospect?.why) onAdd({ op, line, turn: op === chosen ? turn : 0 }, how);
+  };
   const onKeyDown = (event: KeyboardEvent) => {
     event.stopPropagation();
     if (event.key === 'Escape') onClose();
-    else if (event.key === 'Tab' && chosen) onAdd(chosen, 'inputs');
-    else if (event.key === 'Enter' && event.shiftKey && chosen) onAdd(chosen, 'splice');
+    else if (event.key === 'Tab') turnBy(event.shiftKey ? -1 : 1);
+    else if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) add(chosen, 'inputs');
+    else if (event.key === 'Enter' && event.shiftKey) add(chosen, 'splice');
     else return;
     event.preventDefault();
   };
@@ -88,7 +118,7 @@ export function Picker({ y, replaces, onAdd, onClose }: Props) {
         // Found and put in order by the operators' own words.
         shouldFilter={false}
         value={chosen}
-        onValueChange={setGone}
+        onValueChange={go}
         onKeyDown={onKeyDown}
         vimBindings={false}
       >
@@ -98,10 +128,7 @@ export function Picker({ y, replaces, onAdd, onClose }: Props) {
             autoFocus
             className="num min-w-0 grow bg-transparent text-[12px] outline-none"
             value={typed}
-            onValueChange={(text) => {
-              setTyped(text.replace(/^\//, ''));
-              setGone(null);
-            }}
+            onValueChange={type}
             onBlur={(e) => {
               if (!e.currentTarget.closest('[role="dialog"]')?.contains(e.relatedTarget as Node)) onClose();
             }}
@@ -117,25 +144,60 @@ export function Picker({ y, replaces, onAdd, onClose }: Props) {
               onPointerDown={(e) => {
                 // Nothing takes the focus from what is typed.
                 e.preventDefault();
-                onAdd(o.id, e.shiftKey ? 'splice' : 'row');
+                add(o.id, e.shiftKey ? 'splice' : 'row');
               }}
-              onSelect={() => onAdd(o.id, 'row')}
+              onSelect={() => add(o.id, 'row')}
             >
-              <Found operator={o} typed={typed} />
+              <Found operator={o} typed={line.words} />
             </Command.Item>
           ))}
-          <Command.Empty className="px-2 py-3 text-muted">Nothing is called “{typed}”.</Command.Empty>
+          <Command.Empty className="px-2 py-3 text-muted">
+            Nothing is called “{line.words}”, and nothing is said to do that.
+          </Command.Empty>
         </Command.List>
-        {replaces ? chosen && <Ahead replaces={replaces} op={chosen} /> : <Hints />}
+        {replaces && chosen && <Ahead replaces={replaces} op={chosen} />}
+        {prospect && <Reads adding={adding} prospect={prospect} line={line} />}
+        {!replaces && <Hints />}
       </Command>
     </>
   );
 }
 
+/** What the strand would be given, before it is there; what Tab turns to. */
+function Reads({ adding, prospect, line }: { adding: Adding; prospect: Prospect; line: TypedLine }) {
+  const words = adding.words(prospect);
+  return (
+    <div
+      role="status"
+      aria-label="It would read"
+      className="flex min-h-[26px] shrink-0 items-center gap-2 border-t border-line px-1 pt-1.5 text-[12px] leading-[17px] text-muted"
+    >
+      {prospect.why !== null ? (
+        <span className="text-fault">{prospect.why}</span>
+      ) : (
+        <span className="flex min-w-0 grow flex-wrap gap-x-2.5">
+          {line.name !== null && <span className="text-ink">{line.name} =</span>}
+          {words.map(({ input, text }) => (
+            <span key={input} className="max-w-full truncate">
+              {input} <span className="text-ink">{text}</span>
+            </span>
+          ))}
+          {words.length === 0 && 'Reads nothing yet.'}
+        </span>
+      )}
+      {prospect.choices > 1 && (
+        <span className="shrink-0">
+          <kbd>Tab</kbd>
+        </span>
+      )}
+    </div>
+  );
+}
+
 function Hints() {
   return (
-    <div className="flex h-[22px] shrink-0 items-center gap-1 border-t border-line pt-1.5 text-[12px] text-muted">
-      <kbd>Enter</kbd> add <kbd className="ml-1 whitespace-nowrap">Shift Enter</kbd> splice <kbd className="ml-1">Tab</kbd> inputs
+    <div className="flex h-[22px] shrink-0 items-center gap-1 text-[12px] whitespace-nowrap text-muted">
+      <kbd>Enter</kbd> add <kbd className="ml-2">Shift Enter</kbd> splice <kbd className="ml-2">Ctrl</kbd> open
     </div>
   );
 }

@@ -2,18 +2,18 @@
 import { useDraggable } from '@dnd-kit/core';
 import { DropdownMenu } from 'radix-ui';
 import type { ReactNode } from 'react';
-import { setOutput } from '../../../core/effect/edits.js';
 import { strandsOf, type Strand } from '../../../core/effect/schema.js';
 import { OUTPUTS, outputRecord } from '../../../core/effect/outputs.js';
-import { goesInto } from '../../../core/base/kinds.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { takesAs } from '../../../core/operators/record.js';
+import { waysInto } from '../../../core/effect/feeding.js';
 import {
   bypass,
   copied,
   duplicate,
   link,
   moveBy,
+  read,
   remove,
   runWith,
   section,
@@ -136,25 +136,21 @@ function FeedItems({ strand }: { strand: Strand }) {
   const effect = useBenchState((s) => s.effect);
   const readings = useBenchState((s) => s.readings);
   const kind = readings.get(strand.id)?.kind ?? '1';
+  const ways = OUTPUTS[effect.kind].flatMap((output) => {
+    const [way] = waysInto(outputRecord(output), { from: strand.id }, kind);
+    return way ? [{ output, way }] : [];
+  });
   const strands = strandsOf(effect);
   const below = strands.slice(strands.findIndex((s) => s.id === strand.id) + 1);
   return (
     <>
       <DropdownMenu.Label className="menu-label">Feed {strand.name} into</DropdownMenu.Label>
-      {OUTPUTS[effect.kind]
-        .filter((name) => goesInto(kind, outputRecord(name).kind))
-        .map((name) => (
-          <Item
-            key={name}
-            onSelect={() =>
-              session.documents.edit(`Feed ${strand.name} into ${outputRecord(name).label}`, (draft) =>
-                setOutput(draft, { name, input: { from: strand.id } }),
-              )
-            }
-          >
-            {outputRecord(name).label}
-          </Item>
-        ))}
+      {[...ways.filter(({ way }) => way.text === ''), ...ways.filter(({ way }) => way.text !== '')].map(({ output, way }) => (
+        <Item key={output} onSelect={() => read(session, { output }, way)}>
+          {outputRecord(output).label}
+          {way.text !== '' && <span className="text-muted">{way.text}</span>}
+        </Item>
+      ))}
       {below.flatMap((s) =>
         Object.entries(operatorOf(s.op).inputs)
           .filter(([, r]) => r.literal === undefined && takesAs(r, kind) !== 'no')

@@ -3,7 +3,8 @@ import { DndContext } from '@dnd-kit/core';
 import { CircleAlert, Plus } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
 import { strandsOf } from '../../../core/effect/schema.js';
-import { addUnderChosen, choose } from '../../../session/actions.js';
+import { choose } from '../../../session/actions.js';
+import { Adding } from '../../../session/adding.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
 import { useBand, type Band } from './band.js';
 import { useClipboard } from './clipboard.js';
@@ -14,7 +15,7 @@ import { KeysHelp } from './KeysHelp.js';
 import type { Layout } from './layout.js';
 import { allowLetters, lettersAllowed } from './letters.js';
 import { PICKER, Picked, usePickerPlace, type Picking } from './Picked.js';
-import type { AddHow } from './Picker.js';
+import type { AddHow, Picked as Found } from './Picker.js';
 import { useChips, useLayout, useSeenRows } from './rows.js';
 import { SectionRow } from './SectionRow.js';
 import type { RowMenu } from './RowMenu.js';
@@ -153,9 +154,10 @@ function useRows(layout: Layout, focusRow: FocusRow, picking: (what: Picking) =>
     },
     replace,
   });
-  const add = (op: string, how: AddHow) => {
+  const add = (pick: Found, how: AddHow) => {
+    const id = Adding.under(session).add(session, { ...pick, splice: how === 'splice' });
+    if (id === null) return;
     picking(null);
-    const id = addUnderChosen(session, op, how === 'splice');
     if (how === 'inputs') setOpened(id, true);
     focusRow(id, how === 'inputs');
   };

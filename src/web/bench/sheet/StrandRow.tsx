@@ -14,6 +14,7 @@ import { OpenedRow } from './OpenedRow.js';
 import { PeekButton } from '../PeekButton.js';
 import { Handle, RowMenuItems, type RowMenu } from './RowMenu.js';
 import { Swatch } from './Swatch.js';
+import { KindMends, OfferChip } from './Ways.js';
 
 /** What rows ask of their sheet; the same for all of them, always. */
 export interface RowActions {
@@ -121,6 +122,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
         >
           <span className="text-fault">{problem}</span>
           <span className="text-muted">The stage keeps the last good picture.</span>
+          <KindMends id={id} />
         </div>
       )}
     </div>
@@ -147,6 +149,7 @@ function Line({ strand, chips, chosen, reading, problem, renaming, actions, show
       <Name strand={strand} renaming={renaming} onRenamed={() => actions.rename(id, false)} />
       {operator.sign === undefined && <span className="op absolute top-1 left-[158px] w-[60px] truncate">{operator.label}</span>}
       <Chips chips={chips} op={strand.op} range={range} />
+      <OfferChip id={id} />
       {(shown || peeked) && (
         <PeekButton
           of={id}

@@ -2,18 +2,20 @@
 import { Ellipsis } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useState } from 'react';
-import { goesInto, widthOfKind } from '../../../core/base/kinds.js';
+import { widthOfKind } from '../../../core/base/kinds.js';
 import { setFinish, setOutput } from '../../../core/effect/edits.js';
 import { isColour, isLink, strandsOf, type Finish, type Input } from '../../../core/effect/schema.js';
 import { OUTPUTS, outputRecord, type OutputName } from '../../../core/effect/outputs.js';
-import { showNumber } from '../../ui/arithmetic.js';
+import { showNumber } from '../../ui/numbers.js';
 import { cssColour } from '../../ui/colour.js';
 import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
+import { read } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
 import { outputPeek } from '../../../core/analysis/peek.js';
 import { PeekButton } from '../PeekButton.js';
 import { Swatch } from './Swatch.js';
+import { waysInto } from '../../../core/effect/feeding.js';
 
 const SIDE_NAMES: Record<Finish['sides'], string> = { front: 'one side', back: 'back side', both: 'two sides' };
 /** What an output begins with that is given a value of its own. */
@@ -87,14 +89,16 @@ function Output({ name }: { name: OutputName }) {
               </DropdownMenu.Item>
             )}
             <DropdownMenu.Label className="menu-label">Read a strand</DropdownMenu.Label>
-            {[...strands]
-              .reverse()
-              .filter((s) => goesInto(readings.get(s.id)?.kind ?? '1', outputRecord(name).kind))
-              .map((s) => (
-                <DropdownMenu.Item key={s.id} className="menu-item" onSelect={() => set({ from: s.id })}>
-                  {s.name}
-                </DropdownMenu.Item>
-              ))}
+            {[...strands].reverse().flatMap((s) =>
+              waysInto(outputRecord(name), { from: s.id }, readings.get(s.id)?.kind ?? '1')
+                .slice(0, 1)
+                .map((way) => (
+                  <DropdownMenu.Item key={s.id} className="menu-item" onSelect={() => read(session, { output: name }, way)}>
+                    {s.name}
+                    {way.text !== '' && <span className="text-muted">{way.text}</span>}
+                  </DropdownMenu.Item>
+                )),
+            )}
           </DropdownMenu.Content>
         </DropdownMenu.Portal>
       </DropdownMenu.Root>

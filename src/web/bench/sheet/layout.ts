@@ -2,7 +2,7 @@
 import { isLink, strandsOf, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { rampOf } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { settled } from '../../ui/arithmetic.js';
+import { settled } from '../../ui/numbers.js';
 
 /** Above the first row. */
 export const TOP = 4;
@@ -58,11 +58,14 @@ export function openedHeight(strand: Strand): number {
   return Math.max(118, 24 + lines * INPUT_ROW + literalsHeight(strand) + 28);
 }
 
+/** What stands under a row that has an error: two lines, and what would mend it. */
+const troubleHeight = (trouble: { readonly mends: boolean } | undefined): number => (trouble ? 46 + (trouble.mends ? 28 : 0) : 0);
+
 export function layOut(
   effect: Effect,
   opened: ReadonlySet<string>,
   folded: ReadonlySet<string>,
-  troubled: ReadonlyMap<string, unknown>,
+  troubled: ReadonlyMap<string, { readonly mends: boolean }>,
 ): Layout {
   const items: Item[] = [];
   const anchor = new Map<string, number>();
@@ -85,7 +88,7 @@ export function layOut(
       return;
     }
     const isOpened = opened.has(strand.id);
-    const height = ROW + (isOpened ? openedHeight(strand) : 0) + (troubled.has(strand.id) ? 46 : 0);
+    const height = ROW + (isOpened ? openedHeight(strand) : 0) + troubleHeight(troubled.get(strand.id));
     items.push({ type: 'strand', strand, rank, opened: isOpened, y, height });
     anchor.set(strand.id, y + ROW / 2);
     y += height;

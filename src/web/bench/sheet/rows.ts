@@ -36,7 +36,11 @@ export function useLayout({ effect, problems, opened, folded, chosen }: RowsOf) 
     () => new Map(problems.flatMap((p) => (p.strand === null ? [] : [[p.strand, p.message] as const]))),
     [problems],
   );
-  const layout = useMemo(() => layOut(effect, opened, folded, troubled), [effect, opened, folded, troubled]);
+  const heights = useMemo(
+    () => new Map(problems.flatMap((p) => (p.strand === null ? [] : [[p.strand, { mends: p.code === 'kind' }] as const]))),
+    [problems],
+  );
+  const layout = useMemo(() => layOut(effect, opened, folded, heights), [effect, opened, folded, heights]);
   const threads = useStable(
     useMemo(() => threadsOf(effect), [effect]),
     (t) => t.map(({ from, to }) => `${from} ${to}`).join(),

@@ -1,6 +1,5 @@
 import { constructSheet, effectOf } from '../../../../tests/fixtures/sheets.js';
 import { ROW, family, layOut, shortNumber, threadsOf } from './layout.js';
-import { findOperators } from './Picker.js';
 
 const NONE = new Set<string>();
 
@@ -41,12 +40,4 @@ test('the ends of ranges in few letters', () => {
     '0',
     '0',
   ]);
-});
-
-test('the picker finds by name first, then by what people call it', () => {
-  expect(findOperators('noi')[0]!.id).toBe('noise');
-  expect(findOperators('mult')[0]!.id).toBe('multiply');
-  expect(findOperators('lerp')[0]!.id).toBe('mix');
-  expect(findOperators('rim')[0]!.id).toBe('fresnel');
-  expect(findOperators('zzz')).toEqual([]);
 });

@@ -4,7 +4,7 @@ import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNod
 import type { Stage } from '../../../core/scene/stage.js';
 import { deletePin, pinsOf } from '../../../core/scene/pins.js';
 import { placeLight, placeProp, type Vec3 } from '../../../core/scene/edits.js';
-import { showReading } from '../../ui/arithmetic.js';
+import { showReading } from '../../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
 
 /** Puts every marked child where its point is seen; called after each frame. @param hold keeps those in sight that lie outside */

@@ -1,0 +1,126 @@
+import { produce } from 'immer';
+import { effectOf } from '../../../tests/fixtures/sheets.js';
+import { lower } from '../lower/lower.js';
+import { kindOfLink } from '../lower/program.js';
+import { FORMULA, OPERATORS, operatorOf } from '../operators/catalogue.js';
+import { findOperators } from '../operators/find.js';
+import { addStrand } from './edits.js';
+import { strandsOf, type Effect } from './schema.js';
+import { readArguments, readLine, type Above } from './typed.js';
+
+const EFFECT = effectOf([
+  { id: 'time', name: 'Time', op: 'time' },
+  { id: 'place', name: 'Place', op: 'position' },
+  { id: 'rim', name: 'Rim cut', op: 'fresnel' },
+  { id: 'line', name: 'Line cut', op: 'contact' },
+  { id: 'net', name: 'Net', op: 'cells' },
+  { id: 'deep', name: 'Deep', op: 'colour' },
+  { id: 'shallow', name: 'Shallow', op: 'colour' },
+]);
+const program = lower(EFFECT, { build: 'live' });
+const above: Above = { effect: EFFECT, strands: strandsOf(EFFECT), kindOf: (link) => kindOfLink(program, link) };
+
+/** The operator that a line comes to, the name, and what it is given. */
+function read(typed: string) {
+  const line = readLine(above, typed);
+  const operator = findOperators(line.words)[0]!;
+  const given = line.rest === '' ? { ok: true as const, inputs: {}, options: {} } : readArguments(above, operator, line.rest);
+  return { name: line.name, op: operator.id, given };
+}
+const link = (from: string, more = {}) => ({ from, ...more });
+
+test.each([
+  ['max Rim cut, Line cut', null, 'max', { a: link('rim'), b: link('line') }, {}],
+  ['max rim CUT , line cut', null, 'max', { a: link('rim'), b: link('line') }, {}],
+  ['Edges = max Rim cut, Line cut', 'Edges', 'max', { a: link('rim'), b: link('line') }, {}],
+  ['mul 24', null, 'multiply', { b: { value: 24 } }, {}],
+  ['noise scale 8', null, 'noise', { scale: { value: 8 } }, {}],
+  [
+    'noise scale=2*pi, seed 3, churn Time',
+    null,
+    'noise',
+    { scale: { value: 2 * Math.PI }, seed: { value: 3 }, churn: link('time') },
+    {},
+  ],
+  ['fresnel width .3', null, 'fresnel', { width: { value: 0.3 } }, {}],
+  ['smoothstep .2, .6', null, 'smoothstep', { low: { value: 0.2 }, high: { value: 0.6 } }, {}],
+  ['smoothstep .2, .6, Rim cut', null, 'smoothstep', { low: { value: 0.2 }, high: { value: 0.6 }, in: link('rim') }, {}],
+  [
+    'remap -1, 1, 0, 1',
+    null,
+    'remap',
+    { fromLow: { value: -1 }, fromHigh: { value: 1 }, toLow: { value: 0 }, toHigh: { value: 1 } },
+    {},
+  ],
+  ['mix Deep, Shallow, Rim cut', null, 'mix', { a: link('deep'), b: link('shallow'), amount: link('rim') }, {}],
+  ['mix Rim cut, Deep, Shallow', null, 'mix', { a: link('deep'), b: link('shallow'), amount: link('rim') }, {}],
+  ['multiply Net border, Deep', null, 'multiply', { a: link('net', { port: 'border' }), b: link('deep') }, {}],
+  ['smoothstep Place.y', null, 'smoothstep', { in: link('place', { part: 'y' }) }, {}],
+  ['grid Place.xz', null, 'grid', { uv: link('place', { part: 'xz' }) }, {}],
+  ['scroll speed 0.2 -1', null, 'scroll', { speed: { value: [0.2, -1] } }, {}],
+  ['Blend screen', null, 'blend', {}, { mode: 'screen' }],
+  ['height axis x, 0, 2', null, 'height', { from: { value: 0 }, to: { value: 2 } }, { axis: 'x' }],
+  ['flicker 8, low .2', null, 'flicker', { rate: { value: 8 }, low: { value: 0.2 } }, {}],
+  ['Noise = noise 4', 'Noise', 'noise', { scale: { value: 4 } }, {}],
+  ['Glow = fresnel', 'Glow', 'fresnel', {}, {}],
+  ['Rust = fractal', 'Rust', 'fractal', {}, {}],
+] as const)('%s', (typed, name, op, inputs, options) => {
+  expect(read(typed)).toEqual({ name, op, given: { ok: true, inputs, options } });
+});
+
+test('a hue as CSS writes it, with its intensity', () => {
+  // sRGB 0x80 is 0.215861 in linear light: IEC 61966-2-1.
+  const amber = { rgb: [1, 0.215861, 0], intensity: 20, unit: 'factor' };
+  expect(read('colour #ff8000 x 20')).toMatchObject({ op: 'colour', given: { inputs: { in: { value: amber } } } });
+  expect(read('Hot = multiply Rim cut, #f80 × 20')).toMatchObject({
+    name: 'Hot',
+    given: { inputs: { a: link('rim'), b: { value: { intensity: 20 } } } },
+  });
+});
+
+test('a formula after an equals sign, with a name or without', () => {
+  const formula = { a: link('rim'), formula: { value: { text: '1 - a * 2' } } };
+  expect(read('= 1 - rimCut * 2')).toEqual({ name: null, op: FORMULA.id, given: { ok: true, inputs: formula, options: {} } });
+  expect(read('Core = 1 - rimCut * 2')).toEqual({
+    name: 'Core',
+    op: FORMULA.id,
+    given: { ok: true, inputs: formula, options: {} },
+  });
+  expect(read('= 1 - rum').given).toEqual({ ok: false, why: expect.stringMatching(/^Character 5: .*rum/) as string });
+});
+
+test.each(['edge of a mesh', 'gradient along the height', 'burn away', 'noise', 'rotate over time', 'on and off'])(
+  'what is looked for is no line: %s',
+  (typed) => expect(readLine(above, typed)).toEqual({ name: null, words: typed, rest: '' }),
+);
+
+test.each([
+  ['max', 'Rum cut', 'There is no strand called “Rum cut” above.'],
+  ['max', 'Rim cut, Line cut, Net', 'The max has no input left that takes Net.'],
+  ['noise', 'scale Deep', 'The noise scale does not take Deep.'],
+  ['noise', 'scale red', '“red” is neither a strand above nor a value.'],
+  ['blend', 'mode soft', 'mode is one of'],
+  ['hueShift', '#ff0000, 4, 5', 'The hue shift has no input left that takes 5.'],
+])('%s %s: says why it cannot be', (op, rest, why) => {
+  const found = readArguments(above, operatorOf(op), rest);
+  expect(found.ok ? '' : found.why).toContain(why);
+});
+
+test('whatever a line comes to can be stored and drawn', () => {
+  const parts = ['Rim cut', 'Place', 'Deep', 'Net.border', '2', '.5 .5', '1 2 3', '#40a0ff x 3'];
+  let taken = 0;
+  for (const operator of OPERATORS)
+    for (const first of parts)
+      for (const second of parts) {
+        const given = readArguments(above, operator, `${first}, ${second}`);
+        if (!given.ok || operator === FORMULA) continue;
+        taken++;
+        const made = produce(EFFECT, (draft) =>
+          addStrand(draft as Effect, { id: 'added', op: operator.id, name: 'Added', after: 'shallow', ...given }),
+        );
+        const { problems } = lower(made, { build: 'live' });
+        // Two vectors of other widths are taken, and told by the strand itself: each alone is right there.
+        expect([operator.id, first, second, problems.filter((p) => p.code !== 'kind')]).toEqual([operator.id, first, second, []]);
+      }
+  expect(taken).toBeGreaterThan(600);
+});

@@ -1,0 +1,249 @@
+/**
+ * A strand as it may be typed in one line: `max Rim cut, Line cut`, `noise scale 8`, `Glow = multiply Rim, 24`,
+ * `= 1 - Rim`. What is no such line is what is looked for: "edge of a mesh".
+ */
+import { calculate } from '../base/arithmetic.js';
+import { fromHex } from '../base/srgb.js';
+import { FORMULA, findOperator } from '../operators/catalogue.js';
+import { findOperators, operatorCalled } from '../operators/find.js';
+import { inputFor } from '../operators/meaning.js';
+import { takesAs, type InputRecord, type OperatorRecord } from '../operators/record.js';
+import { firstInputFor, givenBy, type KindOf } from './feeding.js';
+import { readFormula } from './formulaText.js';
+import { isLink, type Effect, type Input, type Link, type Strand, type Value } from './schema.js';
+
+/** Where the new strand goes, and what is known of those above. */
+export interface Above {
+  readonly effect: Effect;
+  /** From top to bottom, to the one that it goes under. */
+  readonly strands: readonly Strand[];
+  readonly kindOf: KindOf;
+}
+
+/** What a new strand is given. */
+export interface Arguments {
+  readonly inputs: Readonly<Record<string, Input>>;
+  readonly options: Readonly<Record<string, string>>;
+}
+export type ReadArguments = ({ readonly ok: true } & Arguments) | { readonly ok: false; readonly why: string };
+
+export interface TypedLine {
+  /** The name that the strand is to have; null where none was typed. */
+  readonly name: string | null;
+  /** What operators are looked for by. */
+  readonly words: string;
+  /** What stands after the operation; empty where nothing does. */
+  readonly rest: string;
+}
+
+/** Where a line may fall into an operation and what follows it, the longest operation first. */
+function* divisions(text: string): Iterable<{ words: string; rest: string }> {
+  const ends = [...text.matchAll(/[\s,]+/g)].map((m) => [m.index, m.index + m[0].length] as const);
+  for (const [end, next] of ends.reverse()) yield { words: text.slice(0, end), rest: text.slice(next) };
+}
+
+/** What was typed, taken apart. An operation is followed by something only where that can be read. */
+export function readLine(above: Above, typed: string): TypedLine {
+  const text = typed.trim();
+  const [, before, after] = /^([^=#]+?)\s*=\s*(.+)$/s.exec(text) ?? [];
+  const bare = { name: null, words: text, rest: '' };
+  if (operatorCalled(text)) return bare;
+  const lines = [{ name: null, line: text }, ...(before === undefined ? [] : [{ name: before, line: after! }])];
+  // An operation in full goes before what might be one.
+  for (const inFull of [true, false])
+    for (const { name, line } of lines) {
+      if (name !== null && inFull && operatorCalled(line)) return { name, words: line, rest: '' };
+      const found = operation(above, line, inFull);
+      if (found) return { name, ...found };
+    }
+  const formula = /^=\s*(.+)$/s.exec(text)?.[1] ?? (before !== undefined && /[-+*/(]/.test(after!) ? after : undefined);
+  if (formula !== undefined) return { name: before ?? null, words: FORMULA.id, rest: formula };
+  if (before !== undefined && findOperators(after!).length > 0) return { name: before, words: after!, rest: '' };
+  return bare;
+}
+
+function operation(above: Above, line: string, inFull: boolean): Pick<TypedLine, 'words' | 'rest'> | null {
+  for (const { words, rest } of divisions(line)) {
+    if (words.includes('=')) continue;
+    const operator = inFull ? operatorCalled(words) : findOperators(words)[0];
+    // A formula says itself what is wrong with it.
+    if (operator && rest !== '' && ((inFull && operator === FORMULA) || readArguments(above, operator, rest).ok))
+      return { words, rest };
+  }
+  return null;
+}
+
+/** Parts of a list, but for commas within brackets. */
+function listed(text: string): string[] {
+  const parts = [''];
+  let depth = 0;
+  for (const c of text) {
+    depth += c === '(' ? 1 : c === ')' ? -1 : 0;
+    if (c === ',' && depth === 0) parts.push('');
+    else parts[parts.length - 1] += c;
+  }
+  return parts.map((p) => p.trim()).filter((p) => p !== '');
+}
+
+/** `Cells`, `Cells border`, `Cells.border`, `Position.xz`. */
+function linkCalled({ strands }: Above, text: string): Link | null {
+  const lower = text.toLowerCase();
+  // The nearest goes first where two are called alike.
+  for (const { id, name } of [...strands].reverse()) if (name.toLowerCase() === lower) return { from: id };
+  for (const strand of [...strands].reverse()) {
+    const name = strand.name.toLowerCase();
+    if (!lower.startsWith(name) || !/^[.\s]/.test(lower.slice(name.length))) continue;
+    const word = lower.slice(name.length + 1).trim();
+    const port = findOperator(strand.op)?.outputs.find((o) => o.id.toLowerCase() === word)?.id;
+    if (port !== undefined) return { from: strand.id, port };
+    if (/^([xyzw]{1,4}|[rgba]{1,4})$/.test(word)) return { from: strand.id, part: word };
+  }
+  return null;
+}
+
+const NUMBER = /^[-+−]?(\d+\.?\d*|\.\d+)$/;
+
+/** A number, several with spaces between, or a colour: `2*pi`, `0 1 -1`, `#f84 x 20`. */
+function valueOf(text: string): Value | null {
+  const [, hex, factor] = /^(#[0-9a-f]+)(?:\s*[x×*]\s*(.+))?$/i.exec(text) ?? [];
+  if (hex !== undefined) {
+    const rgb = fromHex(hex);
+    const intensity = factor === undefined ? 1 : calculate(factor);
+    return rgb && intensity !== null ? { rgb, intensity, unit: 'factor' } : null;
+  }
+  const several = text.split(/\s+/);
+  if (several.length > 1 && several.length <= 4 && several.every((n) => NUMBER.test(n)))
+    return several.map((n) => calculate(n)!) as Value;
+  return calculate(text);
+}
+
+/** Whether an input may hold a value of its own like this. */
+function holds(record: InputRecord, value: Value): boolean {
+  if (typeof value === 'number')
+    return record.literal !== 'colour' && record.literal !== 'vector' && takesAs(record, '1') !== 'no';
+  if (Array.isArray(value)) return takesAs(record, String(value.length) as '2' | '3' | '4') === 'as it is';
+  return record.literal !== 'number' && takesAs(record, 'rgb') === 'as it is';
+}
+
+/** The input by which a strand reads the one that it goes under. */
+function readsAbove({ effect, strands, kindOf }: Above, operator: OperatorRecord): string | null {
+  const last = strands.at(-1);
+  return last ? firstInputFor(effect, operator.id, last.id, kindOf) : null;
+}
+
+/**
+ * Reads what stands after an operation, for one operator. What has no name goes where it makes sense, in order.
+ * @param worksOn the input that is kept for the strand above, unless strands are named
+ */
+export function readArguments(
+  above: Above,
+  operator: OperatorRecord,
+  rest: string,
+  worksOn: string | null = readsAbove(above, operator),
+): ReadArguments {
+  if (operator === FORMULA) return asFormula(above, rest);
+  const reading = new Reading(above, operator, worksOn);
+  for (const part of listed(rest)) {
+    const why = reading.take(part);
+    if (why !== null) return { ok: false, why };
+  }
+  return { ok: true, inputs: reading.inputs, options: reading.options };
+}
+
+function asFormula({ effect, strands }: Above, text: string): ReadArguments {
+  const stand = { id: '', name: '', op: FORMULA.id };
+  const read = readFormula({ ...effect, strands: [...strands, stand] as Effect['strands'] }, stand, text);
+  if (!read.ok) return { ok: false, why: `Character ${read.at + 1}: ${read.message}` };
+  const inputs = Object.entries(read.inputs).filter((entry): entry is [string, Input] => entry[1] !== undefined);
+  return { ok: true, inputs: Object.fromEntries(inputs), options: {} };
+}
+
+class Reading {
+  readonly inputs: Record<string, Input> = {};
+  readonly options: Record<string, string> = {};
+
+  constructor(
+    private readonly above: Above,
+    private readonly operator: OperatorRecord,
+    private readonly worksOn: string | null,
+  ) {}
+
+  /** @returns why it cannot be, in a sentence; null where it was taken */
+  take(part: string): string | null {
+    // A name that is there goes before what might be the name of an input with something after it.
+    const link = linkCalled(this.above, part);
+    if (link) return this.link(link, part);
+    const named = /^([A-Za-z]\w*)\s*(?:[=:]\s*|\s)(.+)$/.exec(part);
+    const why = named ? this.named(named[1]!.toLowerCase(), named[2]!) : undefined;
+    if (why !== undefined) return why;
+    const value = valueOf(part);
+    if (value !== null) return this.value(value, part);
+    for (const [option, { values }] of Object.entries(this.operator.options))
+      if (values.includes(part) && this.options[option] === undefined) {
+        this.options[option] = part;
+        return null;
+      }
+    return `There is no strand called “${part}” above.`;
+  }
+
+  /** `scale 8`, `mode = screen`. @returns undefined where it is nothing of that name */
+  private named(name: string, text: string): string | null | undefined {
+    const option = Object.entries(this.operator.options).find(([id]) => id.toLowerCase() === name);
+    if (option) {
+      const value = option[1].values.find((v) => v.toLowerCase() === text.toLowerCase());
+      if (value === undefined) return `${option[0]} is one of ${option[1].values.join(', ')}.`;
+      this.options[option[0]] = value;
+      return null;
+    }
+    const input = Object.keys(this.operator.inputs).find((id) => id.toLowerCase() === name);
+    if (input === undefined) return undefined;
+    const link = linkCalled(this.above, text);
+    const value = link ? null : valueOf(text);
+    if (!link && value === null) return `“${text}” is neither a strand above nor a value.`;
+    const record = this.operator.inputs[input]!;
+    const fits = link ? this.takes(record, link) : holds(record, value!);
+    if (!fits) return `The ${this.operator.label} ${input} does not take ${text}.`;
+    this.inputs[input] = link ?? { value: value! };
+    return null;
+  }
+
+  private takes(record: InputRecord, link: Link): boolean {
+    const kind = this.above.kindOf(link);
+    return kind === undefined || takesAs(record, kind) !== 'no';
+  }
+
+  private link(link: Link, text: string): string | null {
+    const given = givenBy(this.above.effect, link, this.above.kindOf);
+    const taken = new Set(Object.keys(this.inputs));
+    // Whoever names it means it: what takes it, takes it.
+    const free = Object.entries(this.operator.inputs).filter(
+      ([name, record]) => !taken.has(name) && !isConstant(record, this.operator) && this.takes(record, link),
+    );
+    const input =
+      (given && inputFor(this.operator, given, taken)) ?? (free.find(([, record]) => !restsOnPlace(record)) ?? free[0])?.[0];
+    if (input === undefined) return `The ${this.operator.label} has no input left that takes ${text}.`;
+    this.inputs[input] = link;
+    return null;
+  }
+
+  /** To the first input that may hold it and is not for a strand to give. */
+  private value(value: Value, text: string): string | null {
+    const open = Object.entries(this.operator.inputs).filter(
+      ([name, record]) => this.inputs[name] === undefined && !restsOnPlace(record) && holds(record, value),
+    );
+    const input = (open.find(([name]) => !this.isKept(name)) ?? open[0])?.[0];
+    if (input === undefined) return `The ${this.operator.label} has no input left that takes ${text}.`;
+    this.inputs[input] = { value };
+    return null;
+  }
+
+  /** What the operation works on is for the strand above, where none is named. */
+  private isKept(name: string): boolean {
+    return name === this.worksOn && !Object.values(this.inputs).some(isLink);
+  }
+}
+
+const restsOnPlace = ({ default: rest }: InputRecord): boolean => typeof rest === 'object' && 'leaf' in rest;
+/** A value of its own, which nothing is to be linked to. */
+const isConstant = ({ literal }: InputRecord, { family }: OperatorRecord): boolean =>
+  family === 'Values' && literal !== undefined;

@@ -1,0 +1,135 @@
+/** Adding a strand: what a typed line means here, what the new strand would read, and doing it. */
+import { own } from '../core/base/wholesome.js';
+import { addStrand, freshId, freshName, strandOf } from '../core/effect/edits.js';
+import { firstInputFor, readBy, waysToRead, type InputWay, type Way } from '../core/effect/feeding.js';
+import { isColour, isLink, strandsOf, type Effect, type Input, type Value } from '../core/effect/schema.js';
+import { readArguments, readLine, type Above, type TypedLine } from '../core/effect/typed.js';
+import { kindOfLink, type Program } from '../core/lower/program.js';
+import { operatorOf } from '../core/operators/catalogue.js';
+import { inputLabel } from '../core/operators/record.js';
+import { choose, type Hands } from './actions.js';
+
+/** What a new strand would be. */
+export interface Prospect {
+  /** How it reads the strand that it goes under; null where it reads it not at all. */
+  readonly way: InputWay | null;
+  /** In how many ways it could, nothing among them; 1 where nothing is to be chosen. */
+  readonly choices: number;
+  readonly inputs: Readonly<Record<string, Input>>;
+  readonly options: Readonly<Record<string, string>>;
+  /** Why what was typed after the operation cannot be; null where it can. */
+  readonly why: string | null;
+}
+
+export interface Added {
+  readonly op: string;
+  readonly line?: TypedLine;
+  /** Which of the ways to read the strand above is taken: 0 is what makes sense by itself. */
+  readonly turn?: number;
+  /** Hands its result to whoever read the strand above. */
+  readonly splice?: boolean;
+}
+
+/** A strand that reads nothing of the one it was added under, since nothing made sense: what it may read. */
+export interface Offer {
+  readonly strand: string;
+  readonly from: string;
+  readonly ways: readonly InputWay[];
+}
+
+/** For as long as one place is being added at. */
+export class Adding {
+  private readonly above: Above;
+
+  /** @param after the strand that it goes under; null for the top of an empty sheet */
+  constructor(
+    private readonly effect: Effect,
+    program: Program | null,
+    private readonly after: string | null,
+  ) {
+    const strands = strandsOf(effect);
+    this.above = {
+      effect,
+      strands: strands.slice(0, strands.findIndex((s) => s.id === after) + 1),
+      kindOf: (link) => (program ? kindOfLink(program, link) : undefined),
+    };
+  }
+
+  /** Where the chosen strand is; under the last where none is. What the strand above has become by now counts. */
+  static under(hands: Hands): Adding {
+    hands.compiling.flush();
+    const { effect, program, chosen } = hands.store.getState();
+    return new Adding(effect, program, chosen ?? strandsOf(effect).at(-1)?.id ?? null);
+  }
+
+  line(typed: string): TypedLine {
+    return readLine(this.above, typed);
+  }
+
+  /** What would come of it. @param turn as in `Added` */
+  foresee(op: string, rest: string, turn = 0): Prospect {
+    const { after } = this;
+    const best = after === null ? null : firstInputFor(this.effect, op, after, this.above.kindOf);
+    const all = after === null ? [] : waysToRead(op, after, this.above.kindOf);
+    const first = all.find((way) => way.input === best && way.text === '') ?? null;
+    const ways: (InputWay | null)[] = [first, ...all.filter((way) => way !== first), ...(first ? [null] : [])];
+    const chosen = ways[((turn % ways.length) + ways.length) % ways.length]!;
+    const read = rest === '' ? null : readArguments(this.above, operatorOf(op), rest, chosen?.input ?? null);
+    if (read && !read.ok) return { way: chosen, choices: ways.length, inputs: {}, options: {}, why: read.why };
+    const { inputs = {}, options = {} } = read ?? {};
+    // Whoever names what is read means that, and nothing else.
+    const named =
+      Object.values(inputs).some((input) => isLink(input)) || (chosen !== null && own(inputs, chosen.input) !== undefined);
+    return { way: named ? null : chosen, choices: named ? 1 : ways.length, inputs, options, why: null };
+  }
+
+  /** What may be read where nothing is. */
+  private offered(op: string, { way, inputs }: Prospect): readonly InputWay[] {
+    if (this.after === null || way !== null || Object.values(inputs).some((input) => isLink(input))) return [];
+    return waysToRead(op, this.after, this.above.kindOf).filter(({ input }) => inputs[input] === undefined);
+  }
+
+  /** Adds it, and chooses it. @returns its id; null where what was typed cannot be */
+  add(hands: Hands, { op, line, turn = 0, splice = false }: Added): string | null {
+    const prospect = this.foresee(op, line?.rest ?? '', turn);
+    const { way, inputs, options, why } = prospect;
+    if (why !== null) return null;
+    const { effect, after } = this;
+    const id = freshId(effect, op);
+    const { label } = operatorOf(op);
+    const plain = way && !way.through && way.link.part === undefined ? { strand: way.link.from, input: way.input } : null;
+    hands.documents.edit(`Add ${line?.name ?? label}`, (draft) => {
+      const name = freshName(draft, line?.name ?? label);
+      addStrand(draft, { id, op, name, after, inputs, options, splice, ...(plain ? { reads: plain } : {}) });
+      if (way && !plain) readBy(draft, { reader: { strand: id, input: way.input }, way });
+    });
+    choose(hands, id);
+    const ways = turn === 0 ? this.offered(op, prospect) : [];
+    if (ways.length > 0 && after !== null) hands.store.setState({ offer: { strand: id, from: after, ways } });
+    return id;
+  }
+
+  /** What a prospect gives, in words by input: `a` Rim cut, `falloff` 3. */
+  words({ way, inputs, options }: Prospect): { readonly input: string; readonly text: string }[] {
+    const link = (l: Way['link']) =>
+      strandOf(this.effect, l.from).name + (l.port ? ` ${l.port}` : '') + (l.part ? `.${l.part}` : '');
+    return [
+      ...(way ? [{ input: inputLabel(way.input), text: way.through ? `${link(way.link)} ${way.text}` : link(way.link) }] : []),
+      ...Object.entries(inputs).map(([input, i]) => ({
+        input: inputLabel(input),
+        text: isLink(i) ? link(i) : valueWords(i.value),
+      })),
+      ...Object.entries(options).map(([input, text]) => ({ input, text })),
+    ];
+  }
+}
+
+function valueWords(value: Value): string {
+  if (typeof value === 'number') return String(value);
+  if (isColour(value)) return value.intensity === 1 ? 'a colour' : `a colour × ${value.intensity}`;
+  return Array.isArray(value) ? value.join(' ') : typeof value === 'object' && 'text' in value ? value.text : 'a value';
+}
+
+/** Adds a strand under the chosen one, which it reads where that makes sense. @returns its id */
+export const addUnderChosen = (hands: Hands, op: string, splice = false): string =>
+  Adding.under(hands).add(hands, { op, splice })!;

@@ -1,0 +1,18 @@
+/** Numbers as they are shown. */
+
+/** A value that has been read: 0 where that is what rounding has left of 0. */
+export const settled = (value: number): number => (Math.abs(value) < 1e-9 ? 0 : value);
+
+/** A value that has been read, in three digits. */
+export const showReading = (value: number): string => showNumber(Number(settled(value).toPrecision(3)));
+
+/** A number as a field shows it: at most four significant decimals, no trailing zeros beyond what it has. */
+export function showNumber(value: number): string {
+  if (!Number.isFinite(value)) return value > 0 ? '∞' : value < 0 ? '−∞' : 'NaN';
+  const size = Math.abs(value);
+  const text =
+    size !== 0 && (size < 0.001 || size >= 1e6)
+      ? value.toExponential(2)
+      : String(Number(value.toPrecision(size >= 1000 ? 6 : 4)));
+  return text.replace('-', '−');
+}
