@@ -12,9 +12,14 @@ interface Props {
   readonly low?: number | null;
   readonly high?: number | null;
   readonly width?: number;
+  /** A chip of a row, not a field. */
+  readonly look?: 'field' | 'chip';
+  readonly tabIndex?: number;
   readonly onChange: (value: number) => void;
   /** The end of a drag, a run of steps, or typing. */
   readonly onDone: () => void;
+  /** What Enter does when the number has been taken over; it stays in the field by itself. */
+  readonly onEnter?: () => void;
 }
 
 const SHOWN_UNITS: Record<string, string> = { deg: '°', x: '×', rad: 'rad', turns: 'turns', stops: 'stops' };
@@ -63,7 +68,8 @@ function useDrag(value: number, step: number, set: (value: number) => void, onDo
   };
 }
 
-export function NumberField({ label, value, unit = '', step = 0.01, low, high, width = 76, onChange, onDone }: Props) {
+export function NumberField(props: Props) {
+  const { label, value, unit = '', step = 0.01, low, high, width = 76, look = 'field', onChange, onDone, onEnter } = props;
   const [typed, setTyped] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const hold = (v: number) => Math.max(low ?? -1e9, Math.min(high ?? 1e9, v));
@@ -91,6 +97,7 @@ export function NumberField({ label, value, unit = '', step = 0.01, low, high, w
       event.stopPropagation();
       if (!wrong) {
         commit();
+        if (onEnter) return onEnter();
         // Once the committed number is shown; by then the focus may have gone elsewhere.
         requestAnimationFrame(() => {
           if (document.activeElement === input.current) input.current?.select();
@@ -104,7 +111,7 @@ export function NumberField({ label, value, unit = '', step = 0.01, low, high, w
   const dragging = useDrag(value, step, set, onDone);
   return (
     <label
-      className="field relative flex shrink-0 items-center has-[:focus-visible]:outline-2 has-[:focus-visible]:outline-wisp"
+      className={`${look === 'chip' ? 'chip chip-number px-0!' : 'field'} relative flex shrink-0 items-center has-[:focus-visible]:outline-2 has-[:focus-visible]:outline-wisp`}
       style={{ width }}
     >
       <input
@@ -112,7 +119,8 @@ export function NumberField({ label, value, unit = '', step = 0.01, low, high, w
         aria-label={label}
         aria-invalid={wrong}
         title={wrong ? 'This is not a number or arithmetic.' : undefined}
-        className={`num h-full w-full min-w-0 cursor-ew-resize bg-transparent pl-2 outline-none focus:cursor-text ${wrong ? 'text-fault' : ''}`}
+        className={`h-full w-full min-w-0 cursor-ew-resize bg-transparent outline-none focus:cursor-text ${look === 'chip' ? 'pl-[5px]' : 'num pl-2'} ${wrong ? 'text-fault' : ''}`}
+        tabIndex={props.tabIndex}
         inputMode="decimal"
         spellCheck={false}
         autoComplete="off"
@@ -126,7 +134,13 @@ export function NumberField({ label, value, unit = '', step = 0.01, low, high, w
         onKeyDown={onKeyDown}
         {...dragging}
       />
-      {unit && <span className="pointer-events-none shrink-0 pr-2 pl-1 text-[11px] leading-4 text-muted">{shownUnit(unit)}</span>}
+      {unit && (
+        <span
+          className={`pointer-events-none shrink-0 leading-4 text-muted ${look === 'chip' ? 'pr-[5px]' : 'pr-2 pl-1 text-[11px]'}`}
+        >
+          {shownUnit(unit)}
+        </span>
+      )}
     </label>
   );
 }

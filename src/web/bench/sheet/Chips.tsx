@@ -1,150 +1,44 @@
-/** A row's inputs as it reads: strands by name, numbers, colours, dials with an open ring. */
-import { own } from '../../../core/base/wholesome.js';
-import { insteadOf } from '../../../core/effect/edits.js';
-import { shownFormula } from '../../../core/effect/formulaText.js';
-import { isColour, isImage, isLink, isWritten, type Effect, type Input, type Strand } from '../../../core/effect/schema.js';
+/** The chips of a row: what they print, and, on the row that is pointed at or chosen, what changes it in its place. */
+import { Popover } from 'radix-ui';
+import type { ReactNode } from 'react';
+import { isColour, isLink, type Strand, type Value } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { literalOf, type Showing } from '../../../session/actions.js';
-import { showNumber } from '../../ui/numbers.js';
-import { cssColour } from '../../ui/colour.js';
-import { shownUnit } from '../../ui/NumberField.js';
+import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
+import { ColourButton } from '../../ui/ColourEditor.js';
+import { NumberField } from '../../ui/NumberField.js';
+import { useBench, useBenchState, useShowing } from '../context.js';
+import { chipWidth, type Chip } from './chips.js';
+import { InputLine } from './InputLine.js';
+import type { Fitted } from './fitting.js';
+import { LinkMenu } from './LinkMenu.js';
 
-export interface Chip {
-  readonly key: string;
-  readonly text: string;
-  readonly title: string;
-  readonly look: 'strand' | 'number' | 'colour' | 'word';
-  readonly dial: boolean;
-  readonly colour?: string;
-  /** The strand it names. */
-  readonly from?: string;
+interface Props {
+  readonly chips: readonly Chip[];
+  readonly strand: Strand;
+  readonly fitted: Fitted;
+  /** Whether they can be changed in their place. */
+  readonly live: boolean;
+  /** Whether the Tab key reaches them. */
+  readonly reachable: boolean;
+  /** Where the focus goes when something has been typed. */
+  readonly onDone: () => void;
 }
 
-function chipOf(
-  effect: Effect,
-  showing: Showing,
-  names: ReadonlyMap<string, string>,
-  strand: Strand,
-  name: string,
-  input: Input | undefined,
-  always: boolean,
-): Chip | null {
-  const record = operatorOf(strand.op).inputs[name]!;
-  const title = `${name}: ${record.note}`;
-  if (isLink(input)) {
-    const part = input.part ? `.${input.part}` : '';
-    const port = input.port ? ` ${input.port}` : '';
-    return {
-      key: name,
-      text: `${names.get(input.from) ?? input.from}${port}${part}`,
-      title,
-      look: 'strand',
-      dial: false,
-      from: input.from,
-    };
-  }
-  const dial = effect.dials.some((d) => d.strand === strand.id && d.input === name);
-  const value = literalOf(effect, showing, strand.id, name);
-  if (value === undefined || (!input && !dial && !always)) return null;
-  if (isColour(value)) return { key: name, text: '', title, look: 'colour', dial, colour: cssColour(value.rgb) };
-  const unit = record.unit === 'x' ? '' : record.unit ? ` ${shownUnit(record.unit)}` : '';
-  const times = record.unit === 'x' ? '×' : '';
-  if (typeof value === 'number') return { key: name, text: `${times}${showNumber(value)}${unit}`, title, look: 'number', dial };
-  if (Array.isArray(value)) return { key: name, text: value.map(showNumber).join(' '), title, look: 'number', dial };
-  return null;
-}
-
-let ruler: CanvasRenderingContext2D | null = null;
-const measured = new Map<string, number>();
-
-/** Pixels of a text in a chip's face. */
-function textWidth(text: string, face: string): number {
-  const key = `${face}|${text}`;
-  const found = measured.get(key);
-  if (found !== undefined) return found;
-  ruler ??= document.createElement('canvas').getContext('2d');
-  if (!ruler) return text.length * 6;
-  ruler.font = face;
-  const width = ruler.measureText(text).width;
-  // Until the face has been loaded another one is measured: such widths are not kept.
-  if (document.fonts.check(face)) measured.set(key, width);
-  return width;
-}
-
-const SANS = "12px 'Instrument Sans Variable'";
-const MONO = "350 10.5px 'Martian Mono Variable'";
-
-function widthOf(c: Chip): number {
-  const ring = c.dial ? 11 : 0;
-  if (c.look === 'colour') return 20 + ring;
-  if (c.look === 'number') return 12 + ring + textWidth(c.text, MONO) * 0.8;
-  return (c.look === 'strand' ? 14 : 0) + textWidth(c.text, SANS) * 0.97;
-}
-/** From the inputs' column to the ranges at most, and where those end. */
-const ROOM = 126;
-const RANGE_END = 398;
-
-/** What a row prints of its inputs, options and literals. */
-export function chipsOf(effect: Effect, showing: Showing, names: ReadonlyMap<string, string>, strand: Strand): Chip[] {
-  const operator = operatorOf(strand.op);
-  const reads = operator.sign !== undefined;
-  const chips = Object.keys(operator.inputs).flatMap((name) =>
-    insteadOf(strand, name) ? [] : (chipOf(effect, showing, names, strand, name, strand.inputs?.[name], reads) ?? []),
-  );
-  const words: Chip[] = Object.entries(operator.options).flatMap(([name, o]) => {
-    const value = strand.options?.[name];
-    return value !== undefined && value !== o.default
-      ? [{ key: name, text: value, title: `${name}: ${o.note}`, look: 'word' as const, dial: false }]
-      : [];
-  });
-  for (const [name, { form }] of Object.entries(operator.literals)) {
-    const given = strand.inputs?.[name];
-    const value = given && !isLink(given) ? given.value : undefined;
-    const text = operator.literals.formula
-      ? shownFormula(effect, strand)
-      : isWritten(value)
-        ? form === 'shared'
-          ? (effect.shared.find((d) => d.id === value.text)?.name ?? value.text)
-          : value.text
-        : isImage(value)
-          ? (own(effect.assets, value.asset)?.name ?? value.asset)
-          : null;
-    if (text !== null) words.push({ key: name, text, title: text, look: 'word', dial: false });
-  }
-  return [...words, ...chips];
-}
-
-export function Chips({
-  chips: all,
-  op,
-  range,
-}: {
-  chips: readonly Chip[];
-  op: string;
-  /** What stands at their right. */
-  range: string;
-}) {
-  const operator = operatorOf(op);
-  const reads = operator.sign !== undefined;
-  // Linked inputs first where there is not room for all.
-  const ordered = reads ? all : [...all.filter((c) => c.look === 'word'), ...all.filter((c) => c.look !== 'word')];
-  const left = reads ? 158 : 222;
-  const room = Math.min(reads ? ROOM + 64 : ROOM, RANGE_END - left - 8 - textWidth(range, MONO) * 0.84);
-  let used = 0;
-  let shown = 0;
-  for (const c of ordered) {
-    const next = used + widthOf(c) + (shown > 0 ? (reads ? 16 : 5) : 0);
-    if (next > room - (shown < ordered.length - 1 ? 18 : 0) && shown > 0) break;
-    used = next;
-    shown++;
-  }
-  const hidden = ordered.slice(shown);
+export function Chips({ chips, strand, fitted, live, reachable, onDone }: Props) {
+  const { sign } = operatorOf(strand.op);
+  const hidden = chips.slice(fitted.shown);
   return (
-    <span className={`absolute top-1 flex items-center gap-[5px] overflow-hidden`} style={{ left, maxWidth: room + 4 }}>
-      {ordered.slice(0, shown).map((c, k) => (
+    <span
+      className="absolute top-0 flex h-7 items-center gap-[5px] overflow-hidden"
+      style={{ left: fitted.inputs, maxWidth: fitted.room }}
+    >
+      {chips.slice(0, fitted.shown).map((c, k) => (
         <span key={c.key} className="contents">
-          {reads && k > 0 && <span className="text-[12px] text-muted">{operator.sign}</span>}
-          <ChipView chip={c} />
+          {sign !== undefined && k > 0 && <span className="text-[12px] text-muted">{sign}</span>}
+          <span className="flex min-w-0 items-center gap-1">
+            {fitted.labels && c.label !== '' && <span className="text-[11px] text-muted">{c.label}</span>}
+            {live ? <LiveChip chip={c} strand={strand} reachable={reachable} onDone={onDone} /> : <StillChip chip={c} />}
+          </span>
         </span>
       ))}
       {hidden.length > 0 && (
@@ -156,8 +50,12 @@ export function Chips({
   );
 }
 
-function ChipView({ chip }: { chip: Chip }) {
-  const ring = chip.dial && <span className="mr-1 h-[7px] w-[7px] shrink-0 rounded-full border border-muted" aria-label="dial" />;
+const Ring = () => (
+  <span className="mr-1 h-[7px] w-[7px] shrink-0 rounded-full border border-muted" role="img" aria-label="dial" />
+);
+
+function StillChip({ chip }: { chip: Chip }) {
+  const ring = chip.dial && <Ring />;
   if (chip.look === 'colour')
     return (
       <span className="flex items-center" title={chip.title}>
@@ -180,5 +78,89 @@ function ChipView({ chip }: { chip: Chip }) {
       {ring}
       <span className="truncate">{chip.text}</span>
     </span>
+  );
+}
+
+/** A number is typed or dragged, a colour and a link are chosen, where they stand. */
+function LiveChip({ chip, strand, reachable, onDone }: Pick<Props, 'strand' | 'reachable' | 'onDone'> & { chip: Chip }) {
+  const session = useBench();
+  const effect = useBenchState((s) => s.effect);
+  const value = literalOf(effect, useShowing(), strand.id, chip.key);
+  const input = strand.inputs?.[chip.key];
+  const record = operatorOf(strand.op).inputs[chip.key];
+  if (!record || chip.look === 'word') return <StillChip chip={chip} />;
+  const label = `${strand.name} ${chip.key}`;
+  const tabIndex = reachable ? 0 : -1;
+  const set = (v: Value) => setLiteral(session, strand.id, chip.key, v);
+  const done = () => session.documents.endGesture();
+  const dial = dialAt(effect, strand.id, chip.key);
+  const line = { effect, strand, name: chip.key, record };
+  if (isLink(input))
+    return (
+      <LinkMenu effect={effect} strand={strand.id} name={chip.key} record={record} input={input} isDial={false}>
+        <ChipButton chip={chip} label={`${label} reads ${chip.text}`} tabIndex={tabIndex} />
+      </LinkMenu>
+    );
+  if (isColour(value))
+    return (
+      <span className="flex items-center">
+        {dial && <Ring />}
+        <ColourButton label={label} colour={value} tabIndex={tabIndex} onChange={set} onDone={done} />
+      </span>
+    );
+  if (typeof value !== 'number')
+    return (
+      <Popover.Root>
+        <Popover.Trigger asChild>
+          <ChipButton chip={chip} label={`${label}: ${chip.text}`} tabIndex={tabIndex} />
+        </Popover.Trigger>
+        <Popover.Portal>
+          <Popover.Content aria-label={label} className="menu p-3" sideOffset={4} onKeyDown={(e) => e.stopPropagation()}>
+            <InputLine {...line} />
+          </Popover.Content>
+        </Popover.Portal>
+      </Popover.Root>
+    );
+  const [low, high] = dial?.soft ?? record.soft;
+  return (
+    <span className="flex items-center">
+      {dial && <Ring />}
+      <NumberField
+        label={label}
+        look="chip"
+        value={value}
+        unit={record.unit ?? ''}
+        step={Math.max(0.001, (high - low) / 100)}
+        width={chipWidth({ ...chip, dial: false }).bare + (record.unit ? 6 : 0)}
+        tabIndex={tabIndex}
+        onChange={set}
+        onDone={done}
+        onEnter={onDone}
+      />
+    </span>
+  );
+}
+
+interface ChipButtonProps {
+  readonly chip: Chip;
+  readonly label: string;
+  readonly tabIndex: number;
+  readonly children?: ReactNode;
+}
+
+function ChipButton({ chip, label, tabIndex, ...rest }: ChipButtonProps) {
+  return (
+    <button
+      {...rest}
+      className={`chip relative after:absolute after:-inset-y-[3px] after:inset-x-0 hover:border-edge ${
+        chip.look === 'strand' ? 'chip-strand min-w-0 shrink' : 'chip-number shrink-0'
+      }`}
+      title={chip.title}
+      aria-label={label}
+      tabIndex={tabIndex}
+      data-chip={chip.from}
+    >
+      <span className="truncate">{chip.text}</span>
+    </button>
   );
 }

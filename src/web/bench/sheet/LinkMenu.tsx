@@ -1,6 +1,7 @@
 /** Choosing what an input reads: strands above, or a value of its own; and making a dial of it. */
 import { Link2, ListFilter } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
+import type { ReactNode } from 'react';
 import { waysInto, type Way } from '../../../core/effect/feeding.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Strand, type Value } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
@@ -16,6 +17,8 @@ interface Props {
   readonly record: InputRecord;
   readonly input: Input | undefined;
   readonly isDial: boolean;
+  /** What opens it; a button of its own where nothing is given. */
+  readonly children?: ReactNode;
 }
 
 /** A value of another form, where either is taken: a colour for a number, and back. */
@@ -26,7 +29,7 @@ function otherFormOf(record: InputRecord, input: Input | undefined): { text: str
   return { text: 'A colour of its own', value: { rgb: [1, 0.72, 0.4], intensity: 1, unit: 'factor' } };
 }
 
-export function LinkMenu({ effect, strand, name, record, input, isDial }: Props) {
+export function LinkMenu({ effect, strand, name, record, input, isDial, children }: Props) {
   const session = useBench();
   const program = useBenchState((s) => s.program);
   const strands = strandsOf(effect);
@@ -55,13 +58,15 @@ export function LinkMenu({ effect, strand, name, record, input, isDial }: Props)
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <button
-          className="plain"
-          aria-label={`${inputLabel(name)}: link or make a dial`}
-          title={`What ${inputLabel(name)} reads`}
-        >
-          {linked ? <Link2 size={14} strokeWidth={1.5} aria-hidden /> : <ListFilter size={14} strokeWidth={1.5} aria-hidden />}
-        </button>
+        {children ?? (
+          <button
+            className="plain"
+            aria-label={`${inputLabel(name)}: link or make a dial`}
+            title={`What ${inputLabel(name)} reads`}
+          >
+            {linked ? <Link2 size={14} strokeWidth={1.5} aria-hidden /> : <ListFilter size={14} strokeWidth={1.5} aria-hidden />}
+          </button>
+        )}
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
         <DropdownMenu.Content className="menu min-w-[200px]" align="end" sideOffset={4} collisionPadding={8}>

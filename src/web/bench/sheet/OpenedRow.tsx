@@ -1,129 +1,16 @@
 /** An opened row: what the strand does, its inputs with sliders, its value over the loop. */
 import { useEffect, useRef } from 'react';
-import { insteadOf, setOption } from '../../../core/effect/edits.js';
-import { isColour, isLink, type Effect, type Strand } from '../../../core/effect/schema.js';
+import { setOption } from '../../../core/effect/edits.js';
+import type { Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import type { InputRecord } from '../../../core/operators/record.js';
-import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
 import { CURVE_POINTS, type Readings } from '../../../workers/readings.js';
 import { showReading } from '../../ui/numbers.js';
-import { ColourButton } from '../../ui/ColourEditor.js';
-import { NumberField, shownUnit } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
-import { Slider } from '../../ui/Slider.js';
-import { useBench, useBenchState, useShowing } from '../context.js';
+import { useBench, useBenchState } from '../context.js';
+import { InputLine } from './InputLine.js';
 import { shownInputs } from './layout.js';
-import { LinkMenu } from './LinkMenu.js';
 import { Literals } from './Literals.js';
 import { drawCurve } from './Swatch.js';
-
-interface LineProps {
-  readonly effect: Effect;
-  readonly strand: Strand;
-  readonly name: string;
-  readonly record: InputRecord;
-}
-
-function InputLine(props: LineProps) {
-  const { effect, strand, name, record } = props;
-  const input = strand.inputs?.[name];
-  const dial = dialAt(effect, strand.id, name);
-  const instead = insteadOf(strand, name);
-  return (
-    <div className="grid h-[25px] grid-cols-[52px_84px_64px_24px] items-center gap-1.5">
-      <span
-        className="flex items-center gap-1 truncate text-[12px] text-muted"
-        title={`${name}: ${record.note}${record.unit ? `, in ${shownUnit(record.unit)}` : ''}`}
-      >
-        {dial && <span className="h-[7px] w-[7px] shrink-0 rounded-full border border-muted" role="img" aria-label="a dial" />}
-        <span className="truncate">{name}</span>
-      </span>
-      {instead ? (
-        <span className="col-span-2 text-[12px] text-muted">{instead} takes its place</span>
-      ) : isLink(input) ? (
-        <span className="col-span-2 flex items-center">
-          <span className="chip chip-strand">
-            {effect.strands.find((s) => s.id === input.from)?.name ?? input.from}
-            {input.part ? `.${input.part}` : ''}
-          </span>
-        </span>
-      ) : record.optional && !input ? (
-        <span className="col-span-2 text-[12px] text-muted">left out</span>
-      ) : (
-        <LiteralControl {...props} soft={dial?.soft ?? record.soft} />
-      )}
-      <LinkMenu effect={effect} strand={strand.id} name={name} record={record} input={input} isDial={dial !== undefined} />
-    </div>
-  );
-}
-
-/** What edits an input's own value. @param soft the range that is offered */
-function LiteralControl({ effect, strand, name, record, soft: [low, high] }: LineProps & { soft: readonly [number, number] }) {
-  const session = useBench();
-  const value = literalOf(effect, useShowing(), strand.id, name);
-  const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, strand.id, name, v);
-  const done = () => session.documents.endGesture();
-  const label = `${strand.name} ${name}`;
-  if (isColour(value))
-    return (
-      <span className="col-span-2 flex items-center gap-2">
-        <ColourButton label={strand.name} colour={value} onChange={set} onDone={done} />
-        <NumberField
-          label={`${label} intensity`}
-          value={value.intensity}
-          unit={value.unit === 'stops' ? 'stops' : 'x'}
-          step={0.1}
-          width={64}
-          onChange={(v) => set({ ...value, intensity: v })}
-          onDone={done}
-        />
-      </span>
-    );
-  if (Array.isArray(value))
-    return (
-      <span className="col-span-2 flex items-center gap-1">
-        {value.map((v, k) => (
-          <NumberField
-            key={k}
-            label={`${label} ${'xyzw'[k]}`}
-            value={v}
-            step={0.01}
-            width={46}
-            onChange={(n) => set(value.map((old, j) => (j === k ? n : old)))}
-            onDone={done}
-          />
-        ))}
-      </span>
-    );
-  if (typeof value !== 'number')
-    return (
-      <span className="col-span-2 text-[12px] text-muted">
-        {typeof record.default === 'object' && 'leaf' in record.default ? `the surface’s ${record.default.leaf}` : 'default'}
-      </span>
-    );
-  return (
-    <>
-      <Slider
-        label={label}
-        value={value}
-        low={low}
-        high={high}
-        {...(typeof record.default === 'number' ? { mark: record.default } : {})}
-        onChange={set}
-        onDone={done}
-      />
-      <NumberField
-        label={`${label} value`}
-        value={value}
-        unit={record.unit ?? ''}
-        step={Math.max(0.001, (high - low) / 100)}
-        width={64}
-        onChange={set}
-        onDone={done}
-      />
-    </>
-  );
-}
 
 function Curve({ id }: { id: string }) {
   const session = useBench();

@@ -7,7 +7,10 @@ import { hullOf, type StrandReading } from '../../../core/analysis/reading.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { choose } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
-import { Chips, type Chip } from './Chips.js';
+import { Chips } from './Chips.js';
+import { chipWidth, type Chip } from './chips.js';
+import { fitRow } from './fitting.js';
+import { nameWidth, operationWidth, rangeWidth } from './textWidth.js';
 import { ROW, shortNumber } from './layout.js';
 import { KindBox, WhereMark } from './marks.js';
 import { OpenedRow } from './OpenedRow.js';
@@ -58,6 +61,7 @@ const severally = (e: MouseEvent) => e.shiftKey || e.ctrlKey || e.metaKey;
 export const StrandRow = memo(function StrandRow(props: Props) {
   const { strand, rank, height, opened, chosen, among, reachable, problem, menu, actions } = props;
   const { id } = strand;
+  const row = useRef<HTMLDivElement>(null);
   const renders = useRef(0);
   renders.current++;
   const session = useBench();
@@ -65,6 +69,7 @@ export const StrandRow = memo(function StrandRow(props: Props) {
   const shown = hover || chosen;
   return (
     <div
+      ref={row}
       role="row"
       aria-level={1}
       aria-expanded={opened}
@@ -93,9 +98,13 @@ export const StrandRow = memo(function StrandRow(props: Props) {
         style={{ height: ROW }}
         // The focus follows what is chosen, not the button's press: it would choose this row alone, before the click is judged.
         onMouseDown={(e) => severally(e) && e.preventDefault()}
-        onClick={(e) => actions.click(e, id)}
+        onClick={(e) => {
+          // What has been clicked in the row keeps the focus.
+          if (!severally(e) && (e.target as HTMLElement).closest('input, button')) choose(session, id);
+          else actions.click(e, id);
+        }}
       >
-        <Line {...props} shown={shown} />
+        <Line {...props} shown={shown} onDone={() => row.current?.focus()} />
       </div>
       <div role="gridcell" className="contents">
         {shown && <AddUnder strand={strand} reachable={chosen} top={height - 12} onAdd={() => actions.addUnder(id)} />}
@@ -129,12 +138,31 @@ export const StrandRow = memo(function StrandRow(props: Props) {
   );
 });
 
+/** Where ranges end, and what stands before them on a row that is peeked at or bypassed begins. */
+const RANGE_END = 398;
+const PEEKED = 306;
+const BYPASSED = 332;
+
+interface LineProps extends Props {
+  readonly shown: boolean;
+  /** Something in it has been typed: the row has the focus again. */
+  readonly onDone: () => void;
+}
+
 /** The line of a strand, from its swatch to its marks. */
-function Line({ strand, chips, chosen, reading, problem, renaming, actions, shown }: Props & { shown: boolean }) {
+function Line({ strand, chips, chosen, reading, problem, renaming, actions, shown, onDone }: LineProps) {
   const { id } = strand;
   const operator = operatorOf(strand.op);
   const peeked = useBenchState((s) => s.peek?.of === id);
   const range = rangeWords(reading, problem);
+  const fitted = fitRow({
+    name: nameWidth(strand.name),
+    operation: operator.sign === undefined ? operationWidth(operator.label) : 0,
+    sign: operator.sign !== undefined,
+    twice: strand.name.toLowerCase().startsWith(operator.label.toLowerCase()),
+    inputs: chips.map(chipWidth),
+    right: peeked ? PEEKED : Math.min(strand.bypassed ? BYPASSED : RANGE_END, RANGE_END - rangeWidth(range) - 6),
+  });
   return (
     <>
       <span className="absolute top-[2px] left-11">
@@ -146,9 +174,17 @@ function Line({ strand, chips, chosen, reading, problem, renaming, actions, show
           <Swatch id={id} rate={reading?.rate} label={strand.name} />
         )}
       </span>
-      <Name strand={strand} renaming={renaming} onRenamed={() => actions.rename(id, false)} />
-      {operator.sign === undefined && <span className="op absolute top-1 left-[158px] w-[60px] truncate">{operator.label}</span>}
-      <Chips chips={chips} op={strand.op} range={range} />
+      <Name strand={strand} width={fitted.name} renaming={renaming} onRenamed={() => actions.rename(id, false)} />
+      {operator.sign === undefined && (
+        <span
+          className="op absolute top-1 truncate"
+          title={operator.summary}
+          style={{ left: fitted.operation.left, width: fitted.operation.width }}
+        >
+          {operator.label}
+        </span>
+      )}
+      <Chips chips={chips} strand={strand} fitted={fitted} live={shown} reachable={chosen} onDone={onDone} />
       <OfferChip id={id} />
       {(shown || peeked) && (
         <PeekButton
@@ -189,14 +225,24 @@ function Line({ strand, chips, chosen, reading, problem, renaming, actions, show
   );
 }
 
-function Name({ strand, renaming, onRenamed }: { strand: Strand; renaming: boolean; onRenamed: () => void }) {
+function Name({
+  strand,
+  width,
+  renaming,
+  onRenamed,
+}: {
+  strand: Strand;
+  width: number;
+  renaming: boolean;
+  onRenamed: () => void;
+}) {
   const session = useBench();
   if (!renaming)
     return (
       <span
         data-part="name"
         className="absolute top-1 left-[86px] truncate font-medium"
-        style={{ width: 68 }}
+        style={{ width }}
         title={strand.note || strand.name}
       >
         {strand.name}

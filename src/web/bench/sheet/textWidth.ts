@@ -1,0 +1,36 @@
+/** Pixels that texts take in the faces of the sheet. */
+let ruler: CanvasRenderingContext2D | null = null;
+const measured = new Map<string, number>();
+
+/** Pixels of a text in a face, as the CSS property `font` names it. */
+export function textWidth(text: string, face: string): number {
+  const key = `${face}|${text}`;
+  const found = measured.get(key);
+  if (found !== undefined) return found;
+  ruler ??= document.createElement('canvas').getContext('2d');
+  if (!ruler) return text.length * 6;
+  ruler.font = face;
+  const { width } = ruler.measureText(text);
+  // Until the face has been loaded another one is measured: such widths are not kept.
+  if (document.fonts.check(face)) measured.set(key, width);
+  return width;
+}
+
+/**
+ * A canvas measures faces as wide as they are by themselves; the sheet draws words and numbers narrower (`font-stretch`), by
+ * so much as a span of each was found to be.
+ */
+const SANS_90 = 0.895;
+const SANS_92 = 0.915;
+const MONO_75 = 0.86;
+
+const sans = (px: number, weight = 400) => `${weight} ${px}px 'Instrument Sans Variable'`;
+const MONO = "350 10.5px 'Martian Mono Variable'";
+
+/** Pixels of a strand's name, of an operation's word, of a word and of a number in a chip, of a chip's label, of a range. */
+export const nameWidth = (text: string): number => textWidth(text, sans(13, 500)) + 1;
+export const operationWidth = (text: string): number => textWidth(text, sans(12)) * SANS_90 + 1;
+export const wordWidth = (text: string): number => textWidth(text, sans(12)) * SANS_92;
+export const numberWidth = (text: string): number => textWidth(text, MONO) * MONO_75;
+export const labelWidth = (text: string): number => textWidth(text, sans(11));
+export const rangeWidth = (text: string): number => (textWidth(text, MONO) * MONO_75 * 11) / 10.5;
