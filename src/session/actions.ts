@@ -37,7 +37,8 @@ import { inputLabel, inputRecord } from '../core/operators/record.js';
 import type { Choosing } from './choosing.js';
 import type { Compiling } from './compiling.js';
 import type { Documents } from './documents.js';
-import { chosenRun, type BenchStore } from './state.js';
+import { hullOf } from '../core/analysis/reading.js';
+import { chosenRun, type BenchState, type BenchStore } from './state.js';
 
 /** What whoever edits needs of a bench. */
 export interface Hands {
@@ -147,11 +148,20 @@ export function paste(hands: Hands, text: string): string | null {
 export const swap = (hands: Hands, id: string): void =>
   hands.documents.edit(`Swap the inputs of ${strandOf(stateOf(hands).effect, id).name}`, (draft) => swapInputs(draft, { id }));
 
+/** What a strand can be, or is where nothing useful is proved; null where neither end is known. */
+export function knownRange({ readings }: Pick<BenchState, 'readings'>, id: string): readonly [number, number] | null {
+  const reading = readings.get(id);
+  const known = reading?.measured ?? (reading?.range && hullOf(reading.range));
+  if (!known || !Number.isFinite(known.low) || !Number.isFinite(known.high) || known.low === known.high) return null;
+  return [Number(known.low.toPrecision(3)), Number(known.high.toPrecision(3))];
+}
+
 export function wrap(hands: Hands, id: string, how: Wrap): void {
   const { effect } = stateOf(hands);
   const newId = freshId(effect, WRAP_RECORDS[how].op);
+  const range = knownRange(stateOf(hands), id);
   hands.documents.edit(`Wrap ${strandOf(effect, id).name}`, (draft) =>
-    wrapStrand(draft, { id, how, newId, dialId: freshDialId(effect) }),
+    wrapStrand(draft, { id, how, newId, dialId: freshDialId(effect), ...(range ? { range } : {}) }),
   );
   choose(hands, newId);
 }

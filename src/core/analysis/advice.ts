@@ -8,6 +8,7 @@ import { LEAVES, type Leaf } from '../ir/leaves.js';
 import type { Interval } from '../ir/types.js';
 import type { Program } from '../lower/lower.js';
 import { findOperator } from '../operators/catalogue.js';
+import { wantedBy } from '../operators/meaning.js';
 import { rates } from '../passes/rates.js';
 import { readLoop } from './loop.js';
 import { measureStrands, measuredHull, type Measured } from './measure.js';
@@ -103,6 +104,7 @@ export function advise(
   connections(effect, say);
   for (const s of strandsOf(effect)) if (!s.bypassed) domainFindings(s, linked, say);
   for (const s of strandsOf(effect)) if (!s.bypassed) fineness(s, linked, say);
+  for (const s of strandsOf(effect)) if (!s.bypassed) maskFindings(s, linked, say);
   for (const s of strandsOf(effect))
     if (measured.get(s.id)?.broken)
       say(
@@ -157,6 +159,47 @@ function fineness(s: Strand, linked: LinkedBy, say: Say): void {
     `${s.name} is looked up ${round(far.away)} cells away from its middle; out there floats tell places ${round(far.apart)} cells apart, and none between them.`,
     `Lower its scale to ${round(far.scale * (COARSE / far.apart))}x or less.`,
   );
+}
+
+/** What rounding may add to a share. */
+const HAIR = 1e-4;
+const inUnit = ({ low, high }: Interval): boolean => low >= -HAIR && high <= 1 + HAIR;
+
+/** Numbers that leave 0..1 where a mask is meant: beyond it, it eats more than all, or less than nothing. */
+function maskFindings(s: Strand, linked: LinkedBy, say: Say): void {
+  const operator = findOperator(s.op);
+  for (const [name, record] of Object.entries(operator?.inputs ?? {})) {
+    if (wantedBy(record) !== 'mask' || record.soft[0] !== 0 || record.soft[1] !== 1) continue;
+    const source = linked(own(s.inputs, name));
+    if (!source || inUnit(source.can)) continue;
+    const { is, can } = source;
+    const told = is && !inUnit(is) ? is : can;
+    const [low, high] = [round(told.low), round(told.high)];
+    const finite = Number.isFinite(told.low) && Number.isFinite(told.high);
+    say(
+      s.id,
+      'mask-range',
+      `${source.name} runs from ${low} to ${high}, and ${name} of ${s.name} means 0 to 1.`,
+      'Bring it to 0..1.',
+      {
+        level: is && inUnit(is) ? 'note' : 'caution',
+        edit: finite
+          ? {
+              label: 'To 0..1',
+              edits: [
+                {
+                  kind: 'unit',
+                  strand: source.from,
+                  reader: { strand: s.id, input: name },
+                  low: Number(low),
+                  high: Number(high),
+                },
+              ],
+            }
+          : null,
+      },
+    );
+  }
 }
 
 function opacityFindings(effect: Effect, linked: LinkedBy, say: Say): void {

@@ -6,7 +6,7 @@ import { paramValues } from '../lower/params.js';
 import type { Program } from '../lower/lower.js';
 import { evaluatorOf, strandRoots, type Evaluator } from '../targets/evaluate.js';
 import { samplePlaces } from '../places/spread.js';
-import { isBounded } from './reading.js';
+import { hullOf, isBounded } from './reading.js';
 
 export interface Measured {
   /** Largest and smallest finite value, a component each; null where there was none. */
@@ -61,19 +61,29 @@ export function measureStrands(program: Program, effect: Effect): Map<string, Me
   return new Map(strands.map((s, k) => [s.id, found[k]!]));
 }
 
-/** What was measured of the strands that nothing bounds. @param ranges what each can be */
+/** From so wide on it is asked whether what is proved says anything; and so many times as wide as what occurs, it does not. */
+const WIDE = 4;
+const LOOSE = 6;
+const width = ({ low, high }: Interval): number => high - low;
+
+/**
+ * What was measured of the strands of which nothing useful is proved: nothing bounds them, or intervals have grown far
+ * wider than what occurs, as they do through turns of colours and directions. @param ranges what each can be
+ */
 export function measuredWhereOpen(
   program: Program,
   effect: Effect,
   ranges: ReadonlyMap<string, readonly Interval[]>,
 ): Map<string, Interval> {
-  const open = [...ranges].flatMap(([id, range]) => (isBounded(range) ? [] : [id]));
+  const open = [...ranges].filter(([, range]) => !isBounded(range) || width(hullOf(range)) > WIDE);
   if (open.length === 0) return new Map();
   const measured = measureStrands(program, effect);
   return new Map(
-    open.flatMap((id) => {
+    open.flatMap(([id, range]) => {
       const hull = measuredHull(measured.get(id)!);
-      return hull ? [[id, hull] as const] : [];
+      const tells =
+        isBounded(range) && hull !== null && (!isFinite(width(hullOf(range))) || width(hullOf(range)) < LOOSE * width(hull));
+      return hull && !tells ? [[id, hull] as const] : [];
     }),
   );
 }

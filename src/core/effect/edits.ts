@@ -203,17 +203,18 @@ export function swapInputs(draft: Effect, { id }: { id: string }): void {
   for (const d of draft.dials) if (d.strand === id) d.input = d.input === first ? second : d.input === second ? first : d.input;
 }
 
-/** Puts one more step between a strand and its readers. */
+/** Puts one more step between a strand and its readers. @param range what the strand can be, for a wrap that takes it from there */
 export function wrapStrand(
   draft: Effect,
-  { id, how, newId, dialId }: { id: string; how: Wrap; newId: string; dialId: string },
+  { id, how, newId, dialId, range }: { id: string; how: Wrap; newId: string; dialId: string; range?: readonly [number, number] },
 ): void {
-  const { op, reads, name, beside, dial } = WRAP_RECORDS[how];
+  const { op, reads, name, beside, ends, dial } = WRAP_RECORDS[how];
   addStrand(draft, {
     ...{ id: newId, op, name: freshName(draft, name(strandOf(draft, id).name)), after: id },
     ...{ reads: { strand: id, input: reads }, splice: true },
   });
   for (const [input, value] of Object.entries(beside)) strandOf(draft, newId).inputs![input] = { value };
+  if (ends && range) ends.forEach((end, k) => (strandOf(draft, newId).inputs![end] = { value: range[k]! }));
   if (dial) addDial(draft, { dial: { id: dialId, strand: newId, input: dial, soft: [0, 4], scale: 'linear' } });
 }
 

@@ -1,7 +1,19 @@
 /** Mends: what one press does about a finding, as plain data, so that a file and a screen can both say it. */
 import { own } from '../base/wholesome.js';
-import { addStrand, deleteStrand, freshId, freshName, setFinish, setInput, setOption, setOutput, strandOf } from './edits.js';
-import { isLink, strandsOf, type Effect, type Finish, type Input, type Value } from './schema.js';
+import { WRAP_RECORDS } from '../operators/wraps.js';
+import {
+  addStrand,
+  deleteStrand,
+  freshId,
+  freshName,
+  setFinish,
+  setInput,
+  setOption,
+  setOutput,
+  strandOf,
+  type NewStrand,
+} from './edits.js';
+import { isLink, type Effect, type Finish, type Input, type Link, type Value } from './schema.js';
 import type { OutputName } from './outputs.js';
 
 export type MendEdit =
@@ -16,6 +28,14 @@ export type MendEdit =
       readonly reader: { readonly strand: string; readonly input: string } | { readonly output: OutputName };
       readonly low: number;
       readonly high: number | null;
+    }
+  /** Puts a wrap that takes these ends between a strand and one input that reads it. */
+  | {
+      readonly kind: 'unit';
+      readonly strand: string;
+      readonly reader: { readonly strand: string; readonly input: string };
+      readonly low: number;
+      readonly high: number;
     }
   | { readonly kind: 'delete'; readonly strand: string };
 
@@ -45,22 +65,44 @@ export function applyMend(draft: Effect, { edits }: Pick<Mend, 'edits'>): void {
         break;
       case 'clamp':
         holdBetween(draft, edit);
+        break;
+      case 'unit':
+        bringToUnit(draft, edit);
     }
   }
 }
 
-function holdBetween(draft: Effect, { strand, reader, low, high }: Extract<MendEdit, { kind: 'clamp' }>): void {
-  const id = freshId(draft, 'clamp');
+type Reader = Extract<MendEdit, { kind: 'clamp' }>['reader'];
+
+/** What a reader reads, where that is the strand. */
+function readBy(draft: Effect, strand: string, reader: Reader): Link | null {
   const given: Input | undefined =
     'output' in reader ? draft.outputs[reader.output] : own(strandOf(draft, reader.strand).inputs, reader.input);
-  if (!isLink(given) || given.from !== strand) return;
+  return isLink(given) && given.from === strand ? given : null;
+}
+
+/** Puts a new strand under another, and has one reader of that read it instead. A strand below its source stands above every reader. */
+function putBetween(draft: Effect, reader: Reader, made: NewStrand): void {
+  addStrand(draft, made);
+  if ('output' in reader) draft.outputs[reader.output] = { from: made.id };
+  else strandOf(draft, reader.strand).inputs![reader.input] = { from: made.id };
+}
+
+function holdBetween(draft: Effect, { strand, reader, low, high }: Extract<MendEdit, { kind: 'clamp' }>): void {
+  const id = freshId(draft, 'clamp');
+  const given = readBy(draft, strand, reader);
+  if (!given) return;
   const name = freshName(draft, `${strandOf(draft, strand).name} held`);
-  addStrand(draft, { id, op: high === null ? 'max' : 'clamp', name, after: strand });
-  const made = strandOf(draft, id);
-  made.inputs =
+  const inputs: Record<string, Input> =
     high === null ? { a: { ...given }, b: { value: low } } : { in: { ...given }, low: { value: low }, high: { value: high } };
-  if ('output' in reader) draft.outputs[reader.output] = { from: id };
-  else strandOf(draft, reader.strand).inputs![reader.input] = { from: id };
-  // A strand added below its source stands above every reader.
-  if (!strandsOf(draft).some((s) => s.id === id)) throw new Error('the clamp was not added');
+  putBetween(draft, reader, { id, op: high === null ? 'max' : 'clamp', name, after: strand, inputs });
+}
+
+function bringToUnit(draft: Effect, { strand, reader, low, high }: Extract<MendEdit, { kind: 'unit' }>): void {
+  const { op, reads, name, ends } = WRAP_RECORDS.unit;
+  const given = readBy(draft, strand, reader);
+  if (!given) return;
+  const inputs = { [reads]: { ...given }, [ends![0]]: { value: low }, [ends![1]]: { value: high } };
+  const called = freshName(draft, name(strandOf(draft, strand).name));
+  putBetween(draft, reader, { id: freshId(draft, op), op, name: called, after: strand, inputs });
 }

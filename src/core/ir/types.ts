@@ -83,8 +83,11 @@ export interface Kernel {
   readonly result: Type;
   /** Built on first use. */
   readonly body: () => Node;
-  /** Bounds of each component of the result for these bounds of the arguments' components (arguments in a row). */
-  readonly range: (args: readonly Interval[]) => Interval;
+  /**
+   * Bounds of every component of the result, or of each in a list, for these bounds of the arguments' components (arguments
+   * in a row).
+   */
+  readonly range: (args: readonly Interval[]) => Interval | readonly Interval[];
   /** False where the value jumps (hashes); such points are exempt from the continuous agreement tolerance. */
   readonly continuous: boolean;
   /**

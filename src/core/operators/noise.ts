@@ -202,7 +202,7 @@ export const NOISE: readonly OperatorRecord[] = [
         return b.call(kernel, place, seedBits(b, x.seed!), x.jitter!, turns);
       })();
       const [f1, f2, random] = b.split(found) as [Node, Node, Node];
-      return { f1, f2, border: b.sub(f2, f1), random };
+      return { f1, f2, border: b.op('max', b.sub(f2, f1), 0), random };
     },
   }),
   operator({

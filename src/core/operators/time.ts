@@ -72,7 +72,8 @@ export const TIME: readonly OperatorRecord[] = [
     source: 'min(t / attack, 1) exp(-max(t - attack, 0) / decay), t since the beat; common practice, no source',
     lower: ({ b }, x) => {
       const since = b.div(b.composite('fract', b.mul(x.time!, x.rate!)), x.rate!);
-      const rise = b.op('select', b.op('lt', since, x.attack!), b.div(since, x.attack!), 1);
+      // Held: at a rate below 0 nothing has begun.
+      const rise = b.op('select', b.op('lt', since, x.attack!), b.composite('clamp', b.div(since, x.attack!), 0, 1), 1);
       const fall = b.div(b.op('max', b.sub(since, x.attack!), 0), x.decay!);
       return { value: b.mul(rise, b.call(exp2, b.mul(fall, -Math.LOG2E))) };
     },

@@ -1,5 +1,5 @@
 /** Steps that are put between a strand and its readers by one press. */
-export type Wrap = 'invert' | 'clamp' | 'dial';
+export type Wrap = 'invert' | 'clamp' | 'unit' | 'dial';
 
 interface WrapRecord {
   readonly op: string;
@@ -8,6 +8,8 @@ interface WrapRecord {
   readonly name: (strand: string) => string;
   /** Numbers of its other inputs. */
   readonly beside: Readonly<Record<string, number>>;
+  /** The inputs that get the ends of what the strand can be. */
+  readonly ends?: readonly [string, string];
   /** The input that becomes a dial. */
   readonly dial?: string;
 }
@@ -15,6 +17,7 @@ interface WrapRecord {
 export const WRAP_RECORDS: Readonly<Record<Wrap, WrapRecord>> = {
   invert: { op: 'subtract', reads: 'b', name: (strand) => `Not ${strand}`, beside: { a: 1 } },
   clamp: { op: 'clamp', reads: 'in', name: (strand) => `${strand} held`, beside: {} },
+  unit: { op: 'remap', reads: 'in', name: (strand) => `${strand} 0..1`, beside: {}, ends: ['fromLow', 'fromHigh'] },
   dial: { op: 'multiply', reads: 'a', name: (strand) => `${strand} amount`, beside: { b: 1 }, dial: 'b' },
 };
 

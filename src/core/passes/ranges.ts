@@ -58,12 +58,49 @@ function easeOf(node: ScalarNode, range: (n: ScalarNode) => Interval): Interval 
     : null;
 }
 
+/** The polynomial c c c (c (6 c - 15) + 10) of c in 0..1 stays in 0..1, but for what its roundings come to. */
+function smootherOf(node: ScalarNode, range: (n: ScalarNode) => Interval): Interval | null {
+  if (node.op !== 'mul') return null;
+  const [cube, rest] = node.args;
+  const c = cube?.args[1];
+  const isCube = cube?.op === 'mul' && cube.args[0]?.op === 'mul' && cube.args[0].args[0] === c && cube.args[0].args[1] === c;
+  const inner = rest?.op === 'add' && rest.args[1]?.value === 10 ? rest.args[0] : undefined;
+  const slope = inner?.op === 'mul' && inner.args[0] === c ? inner.args[1] : undefined;
+  const line = slope?.op === 'sub' && slope.args[1]?.value === 15 ? slope.args[0] : undefined;
+  if (!isCube || line?.op !== 'mul' || line.args[0] !== c || line.args[1]?.value !== 6) return null;
+  const { low, high } = range(c!);
+  return low >= 0 && high <= 1 ? { low: 0, high: 1 + 4 * ROUNDING } : null;
+}
+
 /** Bounds of one number of a look at keys, over all of them. */
 function columnOf(table: KeyTable, index: number, params: readonly Interval[]): Interval {
   // From and to are both a row's time; the value after stands where the value before does.
   const column = index === 0 ? 0 : index <= ROW_HEAD ? index - 1 : ROW_HEAD + ((index - ROW_HEAD - 1) % table.width);
   const rows = Array.from({ length: table.count }, (_, k) => params[table.at + k * rowOf(table) + column] ?? EVERYTHING);
   return { low: Math.min(...rows.map((r) => r.low)), high: Math.max(...rows.map((r) => r.high)) };
+}
+
+/** What a kernel states of each of its components. */
+function rangesOf(call: ScalarNode, args: readonly Interval[]): readonly Interval[] {
+  const stated = call.kernel!.source.range(args);
+  return 'low' in stated ? [stated] : stated;
+}
+
+const hullOf = (all: readonly Interval[]): Interval => ({
+  low: Math.min(...all.map((i) => i.low)),
+  high: Math.max(...all.map((i) => i.high)),
+});
+
+/** One of a kernel's components; what a table holds there, in any of its rows. */
+function resultOf(
+  { args: [whole], index }: ScalarNode,
+  range: (n: ScalarNode) => Interval,
+  params: readonly Interval[],
+): Interval {
+  if (whole!.op === 'keys') return columnOf(whole!.table!, index!, params);
+  if (whole!.op !== 'call') return EVERYTHING;
+  const stated = rangesOf(whole!, whole!.args.map(range));
+  return stated[Math.min(index!, stated.length - 1)]!;
 }
 
 /** An interval of doubles, as the floats that values are. */
@@ -105,17 +142,10 @@ export function ranges(
         else interval = places[node.leaf!]?.[node.lane ?? 0] ?? { low: LEAVES[node.leaf!].low, high: LEAVES[node.leaf!].high };
         break;
       case 'call':
-        interval = node.kernel!.source.range(args);
+        interval = hullOf(rangesOf(node, args));
         break;
       case 'result':
-        // One of a kernel's components: the kernel states one range for all of them.
-        // What a table holds there, in any of its rows.
-        interval =
-          node.args[0]!.op === 'call'
-            ? range(node.args[0]!)
-            : node.args[0]!.op === 'keys'
-              ? columnOf(node.args[0]!.table!, node.index!, params)
-              : EVERYTHING;
+        interval = resultOf(node, range, params);
         break;
       case 'keys':
       case 'arg':
@@ -124,7 +154,7 @@ export function ranges(
         interval = EVERYTHING;
         break;
       default: {
-        const shaped = mixOf(node, range) ?? easeOf(node, range);
+        const shaped = mixOf(node, range) ?? easeOf(node, range) ?? smootherOf(node, range);
         computed = shaped === null;
         interval = shaped ?? OPERATIONS[node.op].range(args, node.args);
       }

@@ -93,14 +93,7 @@ export function ColourPanel({ label, colour, onChange, onDone }: Props) {
   );
 }
 
-export function ColourButton({
-  label,
-  colour,
-  tabIndex,
-  onChange,
-  onDone,
-  children,
-}: Props & { readonly tabIndex?: number; readonly children?: ReactNode }) {
+export function ColourButton({ label, colour, onChange, onDone, children }: Props & { readonly children?: ReactNode }) {
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -108,7 +101,6 @@ export function ColourButton({
           className="flex min-h-6 min-w-6 items-center justify-center rounded-sm"
           aria-label={`${label}: edit colour`}
           title={label}
-          tabIndex={tabIndex}
         >
           <span className="h-5 w-5 rounded-sm border border-line" style={{ background: cssColour(colour.rgb) }} />
           {children}

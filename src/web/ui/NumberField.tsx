@@ -14,7 +14,6 @@ interface Props {
   readonly width?: number;
   /** A chip of a row, not a field. */
   readonly look?: 'field' | 'chip';
-  readonly tabIndex?: number;
   readonly onChange: (value: number) => void;
   /** The end of a drag, a run of steps, or typing. */
   readonly onDone: () => void;
@@ -120,7 +119,6 @@ export function NumberField(props: Props) {
         aria-invalid={wrong}
         title={wrong ? 'This is not a number or arithmetic.' : undefined}
         className={`h-full w-full min-w-0 cursor-ew-resize bg-transparent outline-none focus:cursor-text ${look === 'chip' ? 'pl-[5px]' : 'num pl-2'} ${wrong ? 'text-fault' : ''}`}
-        tabIndex={props.tabIndex}
         inputMode="decimal"
         spellCheck={false}
         autoComplete="off"

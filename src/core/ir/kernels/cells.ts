@@ -4,7 +4,7 @@
  */
 import { defineKernel } from '../kernel.js';
 import type { Builder } from '../builder.js';
-import { typeOf, type Kernel, type Node } from '../types.js';
+import { typeOf, type Interval, type Kernel, type Node } from '../types.js';
 import { cellBits, pcg3d } from './hash.js';
 import { countedIn, farName, farParam } from './lattice.js';
 import { sineTurns } from './transcendental.js';
@@ -20,6 +20,30 @@ export type Metric = keyof typeof METRICS;
 /** Farther than any point of the cells that are searched. */
 const FAR = 100;
 
+/**
+ * How far a place of a cell is at most from the point in it, and from the nearer of two points beside it, along each axis:
+ * a point strays from its cell's middle by half the jitter. Floats may add their roundings.
+ */
+function cellRanges(width: 2 | 3, metric: Metric, args: readonly Interval[]): readonly Interval[] {
+  const number = { low: 0, high: 1 };
+  // Of no finite place nothing is the nearest.
+  if (args.some((a) => !Number.isFinite(a.low) || !Number.isFinite(a.high))) {
+    const any = { low: 0, high: FAR };
+    return [any, any, number];
+  }
+  const { low, high } = args[width + 1]!;
+  const stray = Math.max(Math.abs(low), Math.abs(high)) / 2;
+  const lengths = {
+    straight: (d: readonly number[]) => Math.hypot(...d),
+    city: (d: readonly number[]) => d.reduce((a, b) => a + b),
+    chess: (d: readonly number[]) => Math.max(...d),
+  };
+  const within = Array.from({ length: width }, () => 0.5 + stray);
+  const beside = [1 + stray, ...within.slice(1)];
+  const upTo = (d: readonly number[]) => ({ low: 0, high: Math.min(FAR, lengths[metric](d) * (1 + 2 ** -20)) });
+  return [upTo(within), upTo(beside), number];
+}
+
 function makeCells(width: 2 | 3, metric: Metric, circling: boolean, lanes: readonly number[]): Kernel {
   const count = 3 ** width;
   return defineKernel({
@@ -34,7 +58,7 @@ function makeCells(width: 2 | 3, metric: Metric, circling: boolean, lanes: reado
     ],
     result: 'f3',
     continuous: false,
-    range: () => ({ low: 0, high: FAR }),
+    range: (args) => cellRanges(width, metric, args),
     far: (b: Builder, [p, seed, jitter, turns], grownOf) => {
       const grown = grownOf(p!);
       const circles = turns && grownOf(turns);

@@ -29,6 +29,23 @@ export type RangeRule = (args: readonly Bounds[], nodes: readonly Shape[]) => In
 
 const bits = (): Interval => ANYTHING.i;
 
+/**
+ * One component over the length of all of them. A square that is rounded may be so much too small, and a root again;
+ * components below 1e-19, whose squares floats can hardly hold, count as nothing here: no surface has such.
+ */
+const UNIT: Interval = { low: -1 - 2 ** -22, high: 1 + 2 ** -22 };
+
+/** Whether y is the root of a sum of squares, x's among them: `normalize`, written out. */
+function isOwnLength(x: Shape, y: Shape): boolean {
+  if (y.op !== 'sqrt') return false;
+  return summands(y.args[0]!).some((s) => s.op === 'mul' && s.args[0] === x && s.args[1] === x);
+}
+
+/** Whether x is one of those that y is the sum of: its share of the whole. */
+const isSummand = (x: Shape, y: Shape): boolean => y.op === 'add' && summands(y).includes(x);
+
+const summands = (sum: Shape): readonly Shape[] => (sum.op === 'add' ? sum.args.flatMap(summands) : [sum]);
+
 export const RANGES: Readonly<Record<ScalarOp, RangeRule>> = {
   add: ([a, b]) => hull(a!.low + b!.low, a!.high + b!.high),
   sub: ([a, b], [x, y]) => {
@@ -43,7 +60,9 @@ export const RANGES: Readonly<Record<ScalarOp, RangeRule>> = {
     }
     return hull(product(a!.low, b!.low), product(a!.low, b!.high), product(a!.high, b!.low), product(a!.high, b!.high));
   },
-  div: ([a, b]) => {
+  div: ([a, b], [x, y]) => {
+    if (isOwnLength(x!, y!)) return UNIT;
+    if (isSummand(x!, y!) && a!.low >= 0 && b!.low >= 0) return { low: 0, high: 1 };
     if (b!.low === 0 && b!.high === 0) return { low: 0, high: 0 };
     if (b!.low <= 0 && b!.high >= 0) return a!.low === 0 && a!.high === 0 ? { low: 0, high: 0 } : EVERYTHING;
     return hull(a!.low / b!.low, a!.low / b!.high, a!.high / b!.low, a!.high / b!.high);
@@ -84,13 +103,17 @@ export const RANGES: Readonly<Record<ScalarOp, RangeRule>> = {
   isub: bits,
   imul: bits,
   ixor: bits,
-  iand: bits,
+  iand: ([a, b]) => (b!.low >= 0 ? { low: 0, high: b!.high } : a!.low >= 0 ? { low: 0, high: a!.high } : ANYTHING.i),
   ior: bits,
   ishl: bits,
   ishr: bits,
-  ushr: bits,
+  ushr: ([a, by]) => {
+    const places = by!.low === by!.high ? by!.low & 31 : 0;
+    if (places === 0) return a!.low >= 0 && by!.low === by!.high ? a! : ANYTHING.i;
+    return a!.low >= 0 ? { low: a!.low >>> places, high: a!.high >>> places } : { low: 0, high: 2 ** (32 - places) - 1 };
+  },
   ftoi: bits,
   fbits: bits,
-  itof: () => ({ low: -(2 ** 31), high: 2 ** 31 }),
+  itof: ([a]) => ({ low: Math.fround(a!.low), high: Math.fround(a!.high) }),
   ibits: () => EVERYTHING,
 };

@@ -1,4 +1,4 @@
-/** The chips of a row: what they print, and, on the row that is pointed at or chosen, what changes it in its place. */
+/** The chips of a row: what they print, and, on the chosen row, what changes it in its place. */
 import { Popover } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { isColour, isLink, type Strand, type Value } from '../../../core/effect/schema.js';
@@ -16,15 +16,13 @@ interface Props {
   readonly chips: readonly Chip[];
   readonly strand: Strand;
   readonly fitted: Fitted;
-  /** Whether they can be changed in their place. */
+  /** Whether they can be changed in their place: on the chosen row, so that a press elsewhere only chooses. */
   readonly live: boolean;
-  /** Whether the Tab key reaches them. */
-  readonly reachable: boolean;
   /** Where the focus goes when something has been typed. */
   readonly onDone: () => void;
 }
 
-export function Chips({ chips, strand, fitted, live, reachable, onDone }: Props) {
+export function Chips({ chips, strand, fitted, live, onDone }: Props) {
   const { sign } = operatorOf(strand.op);
   const hidden = chips.slice(fitted.shown);
   return (
@@ -37,7 +35,7 @@ export function Chips({ chips, strand, fitted, live, reachable, onDone }: Props)
           {sign !== undefined && k > 0 && <span className="text-[12px] text-muted">{sign}</span>}
           <span className="flex min-w-0 items-center gap-1">
             {fitted.labels && c.label !== '' && <span className="text-[11px] text-muted">{c.label}</span>}
-            {live ? <LiveChip chip={c} strand={strand} reachable={reachable} onDone={onDone} /> : <StillChip chip={c} />}
+            {live ? <LiveChip chip={c} strand={strand} onDone={onDone} /> : <StillChip chip={c} />}
           </span>
         </span>
       ))}
@@ -82,7 +80,7 @@ function StillChip({ chip }: { chip: Chip }) {
 }
 
 /** A number is typed or dragged, a colour and a link are chosen, where they stand. */
-function LiveChip({ chip, strand, reachable, onDone }: Pick<Props, 'strand' | 'reachable' | 'onDone'> & { chip: Chip }) {
+function LiveChip({ chip, strand, onDone }: Pick<Props, 'strand' | 'onDone'> & { chip: Chip }) {
   const session = useBench();
   const effect = useBenchState((s) => s.effect);
   const value = literalOf(effect, useShowing(), strand.id, chip.key);
@@ -90,7 +88,6 @@ function LiveChip({ chip, strand, reachable, onDone }: Pick<Props, 'strand' | 'r
   const record = operatorOf(strand.op).inputs[chip.key];
   if (!record || chip.look === 'word') return <StillChip chip={chip} />;
   const label = `${strand.name} ${chip.key}`;
-  const tabIndex = reachable ? 0 : -1;
   const set = (v: Value) => setLiteral(session, strand.id, chip.key, v);
   const done = () => session.documents.endGesture();
   const dial = dialAt(effect, strand.id, chip.key);
@@ -98,21 +95,21 @@ function LiveChip({ chip, strand, reachable, onDone }: Pick<Props, 'strand' | 'r
   if (isLink(input))
     return (
       <LinkMenu effect={effect} strand={strand.id} name={chip.key} record={record} input={input} isDial={false}>
-        <ChipButton chip={chip} label={`${label} reads ${chip.text}`} tabIndex={tabIndex} />
+        <ChipButton chip={chip} label={`${label} reads ${chip.text}`} />
       </LinkMenu>
     );
   if (isColour(value))
     return (
       <span className="flex items-center">
         {dial && <Ring />}
-        <ColourButton label={label} colour={value} tabIndex={tabIndex} onChange={set} onDone={done} />
+        <ColourButton label={label} colour={value} onChange={set} onDone={done} />
       </span>
     );
   if (typeof value !== 'number')
     return (
       <Popover.Root>
         <Popover.Trigger asChild>
-          <ChipButton chip={chip} label={`${label}: ${chip.text}`} tabIndex={tabIndex} />
+          <ChipButton chip={chip} label={`${label}: ${chip.text}`} />
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content aria-label={label} className="menu p-3" sideOffset={4} onKeyDown={(e) => e.stopPropagation()}>
@@ -132,7 +129,7 @@ function LiveChip({ chip, strand, reachable, onDone }: Pick<Props, 'strand' | 'r
         unit={record.unit ?? ''}
         step={Math.max(0.001, (high - low) / 100)}
         width={chipWidth({ ...chip, dial: false }).bare + (record.unit ? 6 : 0)}
-        tabIndex={tabIndex}
+
         onChange={set}
         onDone={done}
         onEnter={onDone}
@@ -144,11 +141,10 @@ function LiveChip({ chip, strand, reachable, onDone }: Pick<Props, 'strand' | 'r
 interface ChipButtonProps {
   readonly chip: Chip;
   readonly label: string;
-  readonly tabIndex: number;
   readonly children?: ReactNode;
 }
 
-function ChipButton({ chip, label, tabIndex, ...rest }: ChipButtonProps) {
+function ChipButton({ chip, label, ...rest }: ChipButtonProps) {
   return (
     <button
       {...rest}
@@ -157,7 +153,7 @@ function ChipButton({ chip, label, tabIndex, ...rest }: ChipButtonProps) {
       }`}
       title={chip.title}
       aria-label={label}
-      tabIndex={tabIndex}
+
       data-chip={chip.from}
     >
       <span className="truncate">{chip.text}</span>

@@ -83,14 +83,14 @@ export function LinkMenu({ effect, strand, name, record, input, isDial, children
               Give it a value
             </DropdownMenu.Item>
           )}
-          {otherForm && (
-            <DropdownMenu.Item className="menu-item" onSelect={() => link(session, strand, name, { value: otherForm.value })}>
-              {otherForm.text}
-            </DropdownMenu.Item>
-          )}
           {canDial && (
             <DropdownMenu.Item className="menu-item" onSelect={() => toggleDial(session, strand, name)}>
               {isDial ? 'Take the dial away' : 'Make a dial'}
+            </DropdownMenu.Item>
+          )}
+          {otherForm && (
+            <DropdownMenu.Item className="menu-item" onSelect={() => link(session, strand, name, { value: otherForm.value })}>
+              {otherForm.text}
             </DropdownMenu.Item>
           )}
           {above.length > 0 && <DropdownMenu.Label className="menu-label">Read a strand above</DropdownMenu.Label>}

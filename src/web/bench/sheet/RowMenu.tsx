@@ -11,6 +11,7 @@ import {
   bypass,
   copied,
   duplicate,
+  knownRange,
   link,
   moveBy,
   read,
@@ -21,6 +22,7 @@ import {
   wrap,
   type Hands,
 } from '../../../session/actions.js';
+import { shortNumber } from './layout.js';
 import { useBench, useBenchState } from '../context.js';
 
 /** Which menu of a row is open. */
@@ -167,11 +169,19 @@ function FeedItems({ strand }: { strand: Strand }) {
 
 function WrapItems({ strand }: { strand: Strand }) {
   const session = useBench();
+  const readings = useBenchState((s) => s.readings);
+  const range = knownRange({ readings }, strand.id);
   return (
     <>
       <DropdownMenu.Label className="menu-label">Wrap {strand.name}</DropdownMenu.Label>
       <Item onSelect={() => wrap(session, strand.id, 'invert')}>Invert: 1 − {strand.name}</Item>
       <Item onSelect={() => wrap(session, strand.id, 'clamp')}>Clamp to 0..1</Item>
+      <Item disabled={!range} onSelect={() => wrap(session, strand.id, 'unit')}>
+        To 0..1
+        <span className="text-muted">
+          {range ? `from ${shortNumber(range[0])} .. ${shortNumber(range[1])}` : 'of no known range'}
+        </span>
+      </Item>
       <Item onSelect={() => wrap(session, strand.id, 'dial')}>Multiply by a new dial</Item>
     </>
   );

@@ -3,7 +3,7 @@ import { EyeOff, CircleAlert } from 'lucide-react';
 import { memo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { renameStrand } from '../../../core/effect/edits.js';
 import type { Strand } from '../../../core/effect/schema.js';
-import { hullOf, type StrandReading } from '../../../core/analysis/reading.js';
+import { hullOf, isBounded, type StrandReading } from '../../../core/analysis/reading.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { choose } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
@@ -55,6 +55,18 @@ function rangeWords(reading: StrandReading | undefined, problem: string | null):
   return reading?.measured ? `≈ ${words}` : words;
 }
 
+/** Whether it is proved, or only measured, and what is proved then. */
+function rangeTitle(reading: StrandReading | undefined): string {
+  if (!reading?.measured) return 'the values it can have, proved';
+  const proved = reading.range && isBounded(reading.range) ? hullOf(reading.range) : null;
+  return `measured: values it has on a small prop, over the loop or 8 s. ${
+    proved
+      ? `Proved is no more than ${shortNumber(proved.low)} .. ${shortNumber(proved.high)}`
+      : 'Nothing it reads bounds it; clamp it to be sure'
+  }`;
+}
+
+const isControl = (target: EventTarget): boolean => (target as HTMLElement).closest('input, button') !== null;
 /** Whether a click adds to what is chosen, or takes from it. */
 const severally = (e: MouseEvent) => e.shiftKey || e.ctrlKey || e.metaKey;
 
@@ -96,11 +108,12 @@ export const StrandRow = memo(function StrandRow(props: Props) {
         role="gridcell"
         className="absolute inset-x-0 top-0"
         style={{ height: ROW }}
-        // The focus follows what is chosen, not the button's press: it would choose this row alone, before the click is judged.
-        onMouseDown={(e) => severally(e) && e.preventDefault()}
+        // The click chooses, and the focus follows: a press that did would change the row before the click is judged.
+        onMouseDown={(e) => (severally(e) || !isControl(e.target)) && e.preventDefault()}
+        onPointerDownCapture={(e) => severally(e) && e.stopPropagation()}
         onClick={(e) => {
           // What has been clicked in the row keeps the focus.
-          if (!severally(e) && (e.target as HTMLElement).closest('input, button')) choose(session, id);
+          if (!severally(e) && isControl(e.target)) choose(session, id);
           else actions.click(e, id);
         }}
       >
@@ -150,7 +163,7 @@ interface LineProps extends Props {
 }
 
 /** The line of a strand, from its swatch to its marks. */
-function Line({ strand, chips, chosen, reading, problem, renaming, actions, shown, onDone }: LineProps) {
+function Line({ strand, chips, chosen, among, reading, problem, renaming, actions, shown, onDone }: LineProps) {
   const { id } = strand;
   const operator = operatorOf(strand.op);
   const peeked = useBenchState((s) => s.peek?.of === id);
@@ -184,7 +197,7 @@ function Line({ strand, chips, chosen, reading, problem, renaming, actions, show
           {operator.label}
         </span>
       )}
-      <Chips chips={chips} strand={strand} fitted={fitted} live={shown} reachable={chosen} onDone={onDone} />
+      <Chips chips={chips} strand={strand} fitted={fitted} live={chosen && !among} onDone={onDone} />
       <OfferChip id={id} />
       {(shown || peeked) && (
         <PeekButton
@@ -207,15 +220,7 @@ function Line({ strand, chips, chosen, reading, problem, renaming, actions, show
           aria-label="bypassed"
         />
       )}
-      <span
-        data-testid="range"
-        className="num absolute top-[6px] right-[58px] text-muted"
-        title={
-          reading?.measured
-            ? 'measured: values it has on a small prop, over the loop or 8 s. Nothing it reads bounds it; clamp it to be sure'
-            : 'the values it can have, proved'
-        }
-      >
+      <span data-testid="range" className="num absolute top-[6px] right-[58px] text-muted" title={rangeTitle(reading)}>
         {reading?.measured && <span className="sr-only">measured </span>}
         {range}
       </span>

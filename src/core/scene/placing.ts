@@ -1,0 +1,160 @@
+/** Where props stand: how much room they take, a free place for one more, and turns as people read them. */
+import type { Prop, PropSource, Stage } from './stage.js';
+import type { Vec3 } from './edits.js';
+
+/** Room along the stage's axes, in metres. */
+export interface Box {
+  readonly low: Vec3;
+  readonly high: Vec3;
+}
+type Standing = Pick<Prop, 'source' | 'place' | 'turn' | 'scale'>;
+
+/** The room that a primitive takes about its own place, unturned; null for a mesh, whose size is not known here. */
+function roomOf(source: PropSource): Box | null {
+  if (!('primitive' in source)) return null;
+  const half = (x: number, y: number, z: number): Box => ({ low: [-x, -y, -z], high: [x, y, z] });
+  switch (source.primitive) {
+    case 'sphere':
+      return half(source.radius, source.radius, source.radius);
+    case 'box':
+      return half(source.size[0] / 2, source.size[1] / 2, source.size[2] / 2);
+    case 'plane':
+      return half(source.size[0] / 2, source.size[1] / 2, 0);
+    case 'tube':
+      // It lies along x.
+      return half(source.length / 2 + source.radius, source.radius, source.radius);
+    case 'ring':
+      return half(source.radius + source.thickness, source.radius + source.thickness, source.thickness);
+    case 'dome':
+      return { low: [-source.radius, 0, -source.radius], high: [source.radius, source.radius, source.radius] };
+    case 'cylinder':
+      return half(source.radius, source.length / 2, source.radius);
+  }
+}
+
+/** A vector turned by a quaternion (x, y, z, w) of length 1. */
+export function turnedBy([x, y, z, w]: readonly number[], [a, b, c]: Vec3): Vec3 {
+  // v + 2 w (q x v) + 2 q x (q x v)
+  const cross = (p: Vec3, q: Vec3): Vec3 => [p[1] * q[2] - p[2] * q[1], p[2] * q[0] - p[0] * q[2], p[0] * q[1] - p[1] * q[0]];
+  const axis: Vec3 = [x!, y!, z!];
+  const once = cross(axis, [a, b, c]);
+  const twice = cross(axis, once);
+  return [a + 2 * (w! * once[0] + twice[0]), b + 2 * (w! * once[1] + twice[1]), c + 2 * (w! * once[2] + twice[2])];
+}
+
+/** The room that a prop takes on the stage. @param room of a mesh about its own place, where it is known; half a metre each way else */
+export function boxOf({ source, place, turn, scale }: Standing, room: Box | null = roomOf(source)): Box {
+  const { low, high } = room ?? { low: [-0.5, -0.5, -0.5], high: [0.5, 0.5, 0.5] };
+  const corners = Array.from({ length: 8 }, (_, k): Vec3 => {
+    const corner = [0, 1, 2].map((axis) => ((k >> axis) & 1 ? high[axis]! : low[axis]!) * scale[axis]!) as Vec3;
+    return turnedBy(turn, corner).map((v, axis) => v + place[axis]!) as Vec3;
+  });
+  const along = (pick: (...of: number[]) => number): Vec3 =>
+    [0, 1, 2].map((axis) => pick(...corners.map((c) => c[axis]!))) as Vec3;
+  return { low: along(Math.min), high: along(Math.max) };
+}
+
+const meet = (a: Box, b: Box, gap: number): boolean =>
+  [0, 1, 2].every((axis) => a.low[axis]! < b.high[axis]! + gap && b.low[axis]! < a.high[axis]! + gap);
+
+/** Room that is left between a new prop and the others, in metres. */
+const GAP = 0.08;
+/** Steps that are tried away from where it is wanted. */
+const STEPS = 12;
+
+export interface Wanted {
+  /** It is to stand about here. */
+  readonly near: Vec3;
+  /** Along the picture to the right, on the ground; of length 1. */
+  readonly right?: Vec3;
+  /** Whether the picture shows a place. */
+  readonly sees?: (place: Vec3) => boolean;
+  /** The room that a prop takes, where more is known of it than its primitive says. */
+  readonly roomFor?: (prop: Prop) => Box | null;
+}
+
+/**
+ * A place for one more prop: on the ground, beside what stands there already, in the picture where there is room in it.
+ * It is looked for to both sides of where it is wanted, then before and behind, ever farther away.
+ */
+export function freePlace(stage: Pick<Stage, 'props'>, prop: Standing, wanted: Wanted): Vec3 {
+  const { near, right = [1, 0, 0], sees = () => true, roomFor = () => null } = wanted;
+  const own = boxOf({ ...prop, place: [0, 0, 0] });
+  const others = stage.props.filter((p) => p.visible).map((p) => roomFor(p) ?? boxOf(p));
+  const step = Math.max(own.high[0] - own.low[0], own.high[2] - own.low[2]) / 2 + GAP;
+  const forth: Vec3 = [-right[2], 0, right[0]];
+  const at = (across: number, along: number): Vec3 => [
+    near[0] + step * (across * right[0] + along * forth[0]),
+    -own.low[1],
+    near[2] + step * (across * right[2] + along * forth[2]),
+  ];
+  const tried: Vec3[] = [];
+  for (let far = 0; far <= STEPS; far++)
+    for (let along = 0; along <= far; along++)
+      for (const [a, b] of [
+        [far, along],
+        [-far, along],
+        [far, -along],
+        [-far, -along],
+        [along, far],
+        [-along, far],
+      ] as const)
+        tried.push(at(a, b));
+  const free = tried.filter((place) => {
+    const box = boxOf({ ...prop, place });
+    return !others.some((other) => meet(box, other, GAP));
+  });
+  const place = free.find(sees) ?? free[0] ?? at(STEPS + 1, 0);
+  return place.map((v) => Math.round(v * 1000) / 1000) as Vec3;
+}
+
+/** How high a prop must be set for its lowest point to touch the ground. */
+export const onGround = (prop: Standing, room?: Box | null): number =>
+  prop.place[1] - boxOf(prop, room ?? roomOf(prop.source)).low[1];
+
+const RAD = Math.PI / 180;
+
+/** A turn in degrees about x, then y, then z, each about the axes as they are turned by then. @returns a quaternion x, y, z, w */
+export function turnOf([x, y, z]: Vec3): [number, number, number, number] {
+  const half = [x, y, z].map((d) => (d * RAD) / 2);
+  const [cx, cy, cz] = half.map(Math.cos) as Vec3;
+  const [sx, sy, sz] = half.map(Math.sin) as Vec3;
+  return [
+    sx * cy * cz + cx * sy * sz,
+    cx * sy * cz - sx * cy * sz,
+    cx * cy * sz + sx * sy * cz,
+    cx * cy * cz - sx * sy * sz,
+  ];
+}
+
+/** The degrees that `turnOf` makes a turn of. Where y is 90 or -90 x and z turn the same way, and z is 0. */
+export function degreesOf([x, y, z, w]: readonly number[]): Vec3 {
+  const [qx, qy, qz, qw] = [x!, y!, z!, w!];
+  const m13 = 2 * (qx * qz + qw * qy);
+  const about = Math.asin(Math.max(-1, Math.min(1, m13)));
+  const upright = Math.abs(m13) > 0.9999999;
+  const first = upright
+    ? Math.atan2(2 * (qy * qz + qw * qx), 1 - 2 * (qx * qx + qz * qz))
+    : Math.atan2(-2 * (qy * qz - qw * qx), 1 - 2 * (qx * qx + qy * qy));
+  const last = upright ? 0 : Math.atan2(-2 * (qx * qy - qw * qz), 1 - 2 * (qy * qy + qz * qz));
+  return [first, about, last].map((r) => Math.round((r / RAD) * 1000) / 1000 + 0) as Vec3;
+}
+
+/** The numbers of a primitive's size, by their names: metres. Empty for a mesh, which has only its scale. */
+export function sizesOf(source: PropSource): { readonly name: string; readonly value: number }[] {
+  if (!('primitive' in source)) return [];
+  const { primitive: _, ...sizes } = source;
+  return Object.entries(sizes).flatMap(([name, value]) =>
+    Array.isArray(value)
+      ? value.map((v: number, k) => ({ name: ['width', 'height', 'depth'][k]!, value: v }))
+      : [{ name, value: value as number }],
+  );
+}
+
+/** A primitive with one of its sizes changed. @param k which, in the order of `sizesOf` */
+export function resized(source: PropSource, k: number, value: number): PropSource {
+  if (!('primitive' in source)) return source;
+  if ('size' in source) return { ...source, size: source.size.map((v, axis) => (axis === k ? value : v)) } as PropSource;
+  const names = Object.keys(source).filter((n) => n !== 'primitive');
+  return { ...source, [names[k]!]: value } as PropSource;
+}
