@@ -1,7 +1,11 @@
 /** Where a scene is seen from: a viewpoint, and on a screen what the pointer and the arrow keys make of it. */
 import type { PerspectiveCamera, Vector3 } from 'three';
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js';
+import type { Box } from '../core/scene/placing.js';
 import type { Stage } from '../core/scene/stage.js';
+
+/** How much more than a thing itself is seen when it is framed. */
+const AIR = 1.15;
 
 export type View = Pick<Stage['viewpoints'][number], 'eye' | 'target' | 'fov'>;
 
@@ -29,6 +33,28 @@ export class Looking {
     this.camera.fov = fov;
     this.camera.updateProjectionMatrix();
     this.controls.update();
+  }
+
+  /** Looks at a thing from where one looks now, from so far that all of it is seen; from then on one goes round it. */
+  frame({ low, high }: Box): void {
+    const middle = low.map((v, axis) => (v + high[axis]!) / 2) as [number, number, number];
+    const radius = Math.max(0.05, Math.hypot(...high.map((v, axis) => v - low[axis]!)) / 2);
+    const { camera, controls } = this;
+    const away = camera.position.clone().sub(controls.target).normalize();
+    // The narrower of both angles counts.
+    const half = Math.atan(Math.tan((camera.fov * Math.PI) / 360) * Math.min(1, camera.aspect));
+    const distance = Math.min(controls.maxDistance, (radius / Math.sin(half)) * AIR);
+    controls.target.set(...middle);
+    camera.position.set(...middle).addScaledVector(away, distance);
+    controls.update();
+  }
+
+  /** The direction to the right of the picture, on the ground. */
+  get right(): [number, number, number] {
+    const away = this.camera.position.clone().sub(this.controls.target).setY(0);
+    if (away.lengthSq() < 1e-9) return [1, 0, 0];
+    away.normalize();
+    return [away.z, 0, -away.x];
   }
 
   /** The view as it is now, as a viewpoint holds it. */

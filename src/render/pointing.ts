@@ -59,6 +59,18 @@ export class Pointing {
     };
   }
 
+  /** Whether nothing opaque stands before a point of the stage. */
+  sees(point: readonly [number, number, number]): boolean {
+    const to = new Vector3(...point).sub(this.camera.position);
+    const ray = new Raycaster(this.camera.position.clone(), to.clone().normalize(), 0, to.length());
+    ray.layers.enableAll();
+    ray.layers.disable(SEE_THROUGH);
+    const solid = [...this.scenery.props.values()]
+      .map((p) => p.mesh)
+      .filter((m) => m.visible && !m.layers.isEnabled(SEE_THROUGH));
+    return ray.intersectObjects([...solid, ...this.scenery.walls], false).length === 0;
+  }
+
   /** Where a point of the world is seen: shares of width and height from the top left, and whether it is before the eye. */
   project(point: readonly [number, number, number]): { x: number; y: number; ahead: boolean } {
     const seen = new Vector3(...point).project(this.camera);

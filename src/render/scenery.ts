@@ -14,6 +14,7 @@ import { own } from '../core/base/wholesome.js';
 import type { PropAbout } from '../core/analysis/stageAdvice.js';
 import type { MeshData } from '../core/mesh/mesh.js';
 import type { PlaceBounds } from '../core/passes/ranges.js';
+import type { Box } from '../core/scene/placing.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
 import { disposeGeometry, geometryFromMesh, geometryOf } from './geometry.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
@@ -28,6 +29,9 @@ export interface PropMesh {
   /** Its geometry as it is, without what the effect that it wears wants besides. */
   readonly base: BufferGeometry;
 }
+
+/** What is no higher, in metres, is a floor. */
+const FLOOR = 0.05;
 
 /** Half the angle that the key light's disc is seen under, as its tangent: 1.1 degrees, a lamp of 20 cm at 5 m. */
 const LIGHT_RADIUS = 0.02;
@@ -223,12 +227,28 @@ export class Scenery {
     };
   }
 
-  /** Half the largest side of a prop's bounds, in metres; 0 when it is not there. */
-  reach(prop: string): number {
+  /** The room that a prop takes on the stage, in metres, before an effect moves it; null where it is not there. */
+  roomOf(prop: string): Box | null {
     const mesh = this.meshOf(prop);
-    if (!mesh) return 0;
-    const size = new Box3().setFromObject(mesh).getSize(new Vector3());
-    return Math.max(size.x, size.y, size.z) / 2;
+    if (!mesh) return null;
+    mesh.updateWorldMatrix(true, false);
+    const { min, max } = new Box3().setFromObject(mesh);
+    return { low: [min.x, min.y, min.z], high: [max.x, max.y, max.z] };
+  }
+
+  /** What stands about a stage that is no prop: its walls, without the floor. */
+  get obstacles(): readonly Box[] {
+    return this.walls.flatMap((mesh): Box[] => {
+      mesh.updateWorldMatrix(true, false);
+      const { min, max } = new Box3().setFromObject(mesh);
+      return max.y > FLOOR ? [{ low: [min.x, min.y, min.z], high: [max.x, max.y, max.z] }] : [];
+    });
+  }
+
+  /** Half the largest side of that room; 0 where it is not there. */
+  reach(prop: string): number {
+    const room = this.roomOf(prop);
+    return room ? Math.max(...room.high.map((v, axis) => v - room.low[axis]!)) / 2 : 0;
   }
 
   /** After a lost context: what the graphics card held of the surroundings is made anew. */

@@ -8,6 +8,7 @@ import {
   freshDialId,
   freshId,
   removeDial,
+  setFinish,
   setInput,
   strandOf,
   swapInputs,
@@ -29,6 +30,7 @@ import {
 import { literalIn, valuesOver } from '../core/effect/variant.js';
 import { isColour, isLink, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
 import { readBy, type Reader, type Way } from '../core/effect/feeding.js';
+import type { OutputName } from '../core/effect/outputs.js';
 import { keepStandIn, wear } from '../core/scene/wearing.js';
 import { partOf, propOf, setOverride } from '../core/scene/edits.js';
 import { operatorOf } from '../core/operators/catalogue.js';
@@ -246,9 +248,20 @@ export function read(hands: Hands, reader: Reader, way: Way): void {
   const { effect } = stateOf(hands);
   const says = 'strand' in reader ? dialLost(effect, reader.strand, reader.input, way.link.from) : null;
   const label = `Read ${strandOf(effect, way.link.from).name} ${way.text}`.trim();
-  hands.documents.edit(label, (draft) => readBy(draft, { reader, way }));
-  if (says) hands.store.setState({ notice: says });
+  const through = 'output' in reader && becomesSeeThrough(effect, reader.output);
+  hands.documents.edit(label, (draft) => {
+    readBy(draft, { reader, way });
+    if (through) setFinish(draft, SEE_THROUGH);
+  });
+  const notice = says ?? (through ? 'An opaque surface shows nothing of an opacity: its finish is blend now.' : null);
+  if (notice) hands.store.setState({ notice });
 }
+
+const SEE_THROUGH = { alphaMode: 'blend', castsShadow: false, writesDepth: false } as const;
+
+/** Whether an output is fed for the first time of which an opaque surface would show nothing. */
+const becomesSeeThrough = ({ outputs, finish }: Effect, output: OutputName): boolean =>
+  output === 'opacity' && outputs.opacity === undefined && finish.alphaMode === 'opaque';
 
 /** What is to be said of a dial that a link takes; null where there is none. */
 function dialLost(effect: Effect, strand: string, input: string, from: string): string | null {

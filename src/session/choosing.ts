@@ -1,5 +1,5 @@
 /** What is chosen on a bench: a strand, the strands whose pulse is kept, a prop and its variant; and what is asked before it is done. */
-import { takenFrom, wear } from '../core/scene/wearing.js';
+import { takenFrom, wear, whoWears } from '../core/scene/wearing.js';
 import { inOrder } from '../core/effect/runs.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { Documents } from './documents.js';
@@ -85,6 +85,13 @@ export class Choosing {
   prop(prop: string): void {
     this.store.setState(propState(this.store.getState(), prop));
     this.ports.onProp();
+  }
+
+  /** Takes a prop in hand; where it wears the effect, readings are taken on it too. */
+  hand(prop: string): void {
+    const { effect, stage } = this.store.getState();
+    this.store.setState({ inHand: prop });
+    if (whoWears(stage, effect).some((w) => w.prop === prop && w.effect === effect.id)) this.prop(prop);
   }
 
   /** Puts another variant on the chosen prop; a prop that only stands in for the effect's home comes to wear it. */

@@ -11,7 +11,7 @@ import { OpenFailure } from './failure.js';
 import { inWorker } from './fileWorker.js';
 
 /** The stage that new effects are given a copy of. */
-export const FIRST_STAGE = '0190a100-0000-7000-8000-000000000001';
+export const FIRST_STAGE = '0190a100-0000-7000-8000-000000000007';
 
 /** A name that any file system takes: "failing-tube". */
 export const fileStem = (name: string): string =>

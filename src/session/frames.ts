@@ -1,4 +1,6 @@
 /** The frames of a bench: when one is drawn, what is drawn in it, and what is measured of it. Drawn on demand, a frame at a time. */
+import type { Box } from '../core/scene/placing.js';
+import { keepView, keptView } from './keptView.js';
 import type { PeekMode, PeekName } from '../core/analysis/peek.js';
 import type { Picture } from '../core/base/picture.js';
 import type { Stage } from '../core/scene/stage.js';
@@ -82,14 +84,17 @@ export class Frames {
     this.renderer = renderer;
     this.provided.clear();
     this.drawing = false;
-    const { stage, viewpoint } = this.store.getState();
+    const { effect, stage, viewpoint } = this.store.getState();
     renderer.scenery.onRemade = () => {
       this.dressed = '';
       this.compiling.queue();
     };
     for (const [key, picture] of pictures) renderer.providePicture(key, picture);
     renderer.setStage(stage);
-    renderer.looking.from(stage.viewpoints.find((v) => v.id === viewpoint) ?? stage.viewpoints[0]!);
+    const kept = keptView(effect.id, stage);
+    const seen = stage.viewpoints.find((v) => v.id === (kept?.viewpoint ?? viewpoint)) ?? stage.viewpoints[0]!;
+    this.store.setState({ viewpoint: seen.id });
+    renderer.looking.from(kept?.view ?? seen);
     this.listen(renderer);
     this.dressed = '';
     this.peeking.forget();
@@ -107,6 +112,7 @@ export class Frames {
     controls.addEventListener('end', () => {
       renderer.frame.coarse = false;
       this.request();
+      this.keepView();
     });
     controls.addEventListener('change', () => {
       this.request();
@@ -211,8 +217,30 @@ export class Frames {
     if (!found) return;
     this.store.setState({ viewpoint });
     this.renderer?.looking.from(found);
+    this.seenAnew();
+  }
+
+  /** Shows all of a prop, from where one looks now; from then on one goes round it. */
+  frameProp(prop: string): void {
+    const room = this.renderer?.scenery.roomOf(prop);
+    if (room) this.frameRoom(room);
+  }
+
+  frameRoom(room: Box): void {
+    this.renderer?.looking.frame(room);
+    this.seenAnew();
+  }
+
+  private seenAnew(): void {
     this.ports.onPlaces();
     this.request();
+    this.keepView();
+  }
+
+  /** What is seen now stays so when the page is loaded again. */
+  private keepView(): void {
+    const { effect, stage, viewpoint } = this.store.getState();
+    if (this.renderer) keepView(effect.id, { stage: stage.id, viewpoint, view: this.renderer.looking.view });
   }
 
   resized(): void {

@@ -59,6 +59,8 @@ export interface Peek {
 export interface BenchState extends Both {
   /** The chosen prop; readings are taken on it. */
   readonly prop: string;
+  /** The prop that is moved and measured by its numbers, which may be bare; null for the chosen one. */
+  readonly inHand: string | null;
   /** The variant that the chosen prop wears. */
   readonly variant: string | null;
   /** What the chosen prop alone has, by dial. */
@@ -152,7 +154,7 @@ export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keep
     ...shown,
     ...propState(shown),
     ...more,
-    ...{ scope: 'variant', chosen: null, run: [], kept: [], opened: new Set<string>(), history: EMPTY_HISTORY },
+    ...{ inHand: null, scope: 'variant', chosen: null, run: [], kept: [], opened: new Set<string>(), history: EMPTY_HISTORY },
     ...{ silentSince: null, question: null, offer: null, notice: null, problems: [], program: null, readings: new Map() },
     ...{ cost: null, levels: null, pulse: null, brightest: null, findings: [], library: [], links: 0 },
     viewpoint: (stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!).id,

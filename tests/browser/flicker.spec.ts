@@ -5,7 +5,7 @@ import { srgbDecode } from '../../src/core/base/srgb.js';
 import { readAt } from '../fixtures/read.js';
 import { drawn, expect, frames, links, nextFrame, onCanvas, openBench, pixelAt, saved, stageCanvas, test } from './app.js';
 
-const STAGE = '0190a100-0000-7000-8000-000000000001';
+const STAGE = '0190a100-0000-7000-8000-000000000007';
 
 test.use({ viewport: { width: 960, height: 640 } });
 
@@ -99,8 +99,8 @@ test('an organic flicker, built by keyboard, blinks between floor and ceiling, i
 
   // It glows: brighter than the display can show at its peak, and the bloom lights the wall beside it.
   const stage = await own.get<Stage>(`/api/stages/${STAGE}`);
-  const middle = await onCanvas(page, stage, 'hatch', [0, 1.62, 0.135]);
-  const beside = await onCanvas(page, stage, 'hatch', [0, 1.82, 0]);
+  const middle = await onCanvas(page, stage, 'hatch', [0.226, 0.638, 1.532]);
+  const beside = await onCanvas(page, stage, 'hatch', [0, 1.14, 1.05]);
   await expect.poll(async () => Math.max(...(await pixelAt(page, ...middle)))).toBeGreaterThan(200);
   const withBloom = await pixelAt(page, ...beside);
   await drawn(page, () => page.getByRole('button', { name: 'With optics' }).click());

@@ -124,7 +124,7 @@ test('search, tags, sort, rename, tags, duplicate, archive and restore', async (
   const [id] = /[0-9a-f-]{36}/.exec(page.url())!;
   const fresh = await app.effect(id);
   expect([fresh.name, fresh.strands.length]).toEqual(['Untitled effect', 0]);
-  expect((await app.get<{ name: string }>(`/api/stages/${fresh.home!.stage}`)).name).toBe('Proving bay 2');
+  expect((await app.get<{ name: string }>(`/api/stages/${fresh.home!.stage}`)).name).toBe('Trial deck 2');
 });
 
 test('four in a row, with a scroll bar and without one', async ({ page, app }) => {

@@ -4,9 +4,10 @@ import { PNG } from 'pngjs';
 import type { Effect, Strand } from '../../src/core/effect/schema.js';
 import { effectOf } from '../fixtures/sheets.js';
 import { drawn, expect, onCanvas, openBench, pixelAt, saved, test, type Served, withoutPicture } from './app.js';
-import { FIRST_STAGE } from '../../src/session/exports.js';
 import type { Stage } from '../../src/core/scene/stage.js';
 import { Quaternion, Vector3 } from 'three';
+
+const BAY = '0190a100-0000-7000-8000-000000000001';
 
 const ID = '0190b000-0000-7000-8000-00000000f001';
 
@@ -30,7 +31,7 @@ async function shell(app: Served): Promise<Effect> {
     order: 0,
     alphaCutoff: 0.5,
   };
-  const home = { stage: FIRST_STAGE, prop: 'tube-1', viewpoint: 'front' };
+  const home = { stage: BAY, prop: 'tube-1', viewpoint: 'front' };
   const effect: Effect = {
     ...effectOf(strands, { emission: { from: 'lit' } }, { finish, home, loop: 4 }),
     id: ID,
@@ -135,9 +136,7 @@ test('an image of the artist’s own is seen on the surface, is there after a re
   await page.getByRole('combobox', { name: /^Tide which/ }).click();
   await page.getByRole('option', { name: 'A new one' }).click();
   await saved(page);
-  const stage = await app
-    .get<Stage>(`/api/stages/${FIRST_STAGE}`)
-    .then((r) => (r as unknown as { document?: Stage }).document ?? r);
+  const stage = await app.get<Stage>(`/api/stages/${BAY}`).then((r) => (r as unknown as { document?: Stage }).document ?? r);
   const prop = stage.props[0]!;
   const at = async (along: number) => {
     const p = new Vector3(0, along, 0.044).applyQuaternion(new Quaternion(...prop.turn)).add(new Vector3(...prop.place));

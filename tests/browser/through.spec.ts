@@ -201,8 +201,8 @@ test('a depth gap is the distance to what lies behind, also beside something in 
   // A ball of 0.5 m whose middle is 0.3 m under the ground meets it in a circle of 0.4 m, near by and far away.
   for (const view of ['front', 'far'] as const) {
     if (view === 'far') {
-      await page.getByRole('combobox', { name: /^Viewpoint/ }).click();
-      await drawn(page, () => page.getByRole('option', { name: 'Ten times as far' }).click());
+      await page.getByRole('button', { name: /^Viewpoint/ }).click();
+      await drawn(page, () => page.getByRole('menuitemradio', { name: 'Ten times as far' }).click());
     }
     const [cx, cy] = await onCanvas(page, stage, view, [0.5, 0, 0]);
     const [rim] = await onCanvas(page, stage, view, [0.9, 0, 0]);

@@ -120,7 +120,7 @@ test('a lost graphics context comes back with the same picture', async ({ page, 
   await app.store(lamp(9));
   await openBench(page, app, `${ID}9`);
   await expect.poll(() => links(page)).toBe(1);
-  await drawn(page, () => page.getByRole('button', { name: 'Frame', exact: true }).click());
+  await drawn(page, () => page.getByRole('button', { name: /^Back to the viewpoint/ }).click());
   const before = await picture(page);
   const lose = (how: 'loseContext' | 'restoreContext') =>
     stageCanvas(page).evaluate((c, method) => {
@@ -148,14 +148,14 @@ test('a strand with an error is marked in words, and the last good picture stays
   await openBench(page, app, `${ID}4`);
   await expect.poll(() => links(page)).toBe(1);
   const row = (name: string) => page.getByRole('row', { name: new RegExp(`^${name},`) });
-  await drawn(page, () => page.getByRole('button', { name: 'Frame', exact: true }).click());
+  await drawn(page, () => page.getByRole('button', { name: /^Back to the viewpoint/ }).click());
   const before = await picture(page);
   // Deleting the pick hands two numbers to an amount, which takes one.
   await row('Half').click();
   await page.keyboard.press('Delete');
   await expect(page.getByText('Along is two numbers, the mix amount takes one number.')).toBeVisible();
   await expect(page.getByText('1 error')).toBeVisible();
-  await drawn(page, () => page.getByRole('button', { name: 'Frame', exact: true }).click());
+  await drawn(page, () => page.getByRole('button', { name: /^Back to the viewpoint/ }).click());
   expect(await picture(page)).toBe(before);
   expect(await links(page)).toBe(1);
   await saved(page);

@@ -22,10 +22,10 @@ const valid = (stage: Stage) => expect(readStage(JSON.parse(JSON.stringify(stage
 const LAMP = { id: 'lamp', home: null };
 
 describe('props', () => {
-  test('every primitive can be added, stands on the ground when put at its rest, and has a name of its own', () => {
+  test('every primitive can be added, and has a name of its own', () => {
     const stage = stageOf();
-    for (const { name, source, rest } of PRIMITIVES)
-      addProp(stage, { id: freshPropId(stage, name), name, source, place: [0, rest, 0], effect: 'lamp' });
+    for (const { name, source, turn } of PRIMITIVES)
+      addProp(stage, { id: freshPropId(stage, name), name, source, place: [0, 1, 0], effect: 'lamp', ...(turn ? { turn } : {}) });
     valid(stage);
     expect(new Set(stage.props.map((p) => p.name)).size).toBe(stage.props.length);
     expect(stage.props.find((p) => p.id === 'tube-2')!.name).toBe('Tube 2');

@@ -16,14 +16,16 @@ export const propOf = (stage: Stage, id: string): Prop => {
 /** What the part of a prop wears. Props have one part so far, called "all". */
 export const partOf = (prop: Prop): Prop['parts'][number] | undefined => prop.parts[0];
 
-export const PRIMITIVES: readonly { readonly name: string; readonly source: Primitive; readonly rest: number }[] = [
-  { name: 'Sphere', source: { primitive: 'sphere', radius: 0.5 }, rest: 0.5 },
-  { name: 'Box', source: { primitive: 'box', size: [0.8, 0.8, 0.8] }, rest: 0.4 },
-  { name: 'Plane', source: { primitive: 'plane', size: [1.6, 1.6] }, rest: 0.8 },
-  { name: 'Tube', source: { primitive: 'tube', radius: 0.045, length: 1.5 }, rest: 0.75 },
-  { name: 'Ring', source: { primitive: 'ring', radius: 0.5, thickness: 0.08 }, rest: 0.54 },
-  { name: 'Dome', source: { primitive: 'dome', radius: 0.8 }, rest: 0 },
-  { name: 'Cylinder', source: { primitive: 'cylinder', radius: 0.3, length: 1 }, rest: 0.5 },
+/** What can be put on a stage as it is. Turned by a quaternion where it is not to stand as it is made. */
+export const PRIMITIVES: readonly { readonly name: string; readonly source: Primitive; readonly turn?: Prop['turn'] }[] = [
+  { name: 'Sphere', source: { primitive: 'sphere', radius: 0.5 } },
+  { name: 'Box', source: { primitive: 'box', size: [0.8, 0.8, 0.8] } },
+  { name: 'Upright plane', source: { primitive: 'plane', size: [1.6, 1.6] } },
+  { name: 'Lying plane', source: { primitive: 'plane', size: [2.4, 2.4] }, turn: [-Math.SQRT1_2, 0, 0, Math.SQRT1_2] },
+  { name: 'Tube', source: { primitive: 'tube', radius: 0.045, length: 1.5 } },
+  { name: 'Ring', source: { primitive: 'ring', radius: 0.5, thickness: 0.08 } },
+  { name: 'Dome', source: { primitive: 'dome', radius: 0.8 } },
+  { name: 'Cylinder', source: { primitive: 'cylinder', radius: 0.3, length: 1 } },
 ];
 
 /** A name that no other prop of the stage has: "Tube 2". */
@@ -53,6 +55,7 @@ export function addProp(
     name,
     source,
     place,
+    turn = [0, 0, 0, 1],
     scale = [1, 1, 1],
     effect,
   }: {
@@ -60,6 +63,7 @@ export function addProp(
     name: string;
     source: PropSource;
     place: Vec3;
+    turn?: Prop['turn'];
     scale?: Vec3;
     effect: string | null;
   },
@@ -70,7 +74,7 @@ export function addProp(
     name: freshPropName(draft, name),
     source,
     place,
-    turn: [0, 0, 0, 1],
+    turn,
     scale,
     seed,
     group: null,
@@ -167,6 +171,19 @@ export function setViewpoint(draft: Stage, { viewpoint }: { viewpoint: Viewpoint
   const at = draft.viewpoints.findIndex((v) => v.id === viewpoint.id);
   if (at < 0) draft.viewpoints.push(viewpoint);
   else draft.viewpoints[at] = viewpoint;
+}
+
+/** The last one stays: a stage is seen from somewhere. */
+export function deleteViewpoint(draft: Stage, { id }: { id: string }): void {
+  if (draft.viewpoints.length > 1) draft.viewpoints = draft.viewpoints.filter((v) => v.id !== id);
+}
+
+/** An id and a name that no other viewpoint has: "Viewpoint 2". */
+export function freshViewpoint(viewpoints: readonly Viewpoint[]): Pick<Viewpoint, 'id' | 'name'> {
+  for (let k = viewpoints.length + 1; ; k++) {
+    const [id, name] = [`view-${k}`, `Viewpoint ${k}`];
+    if (!viewpoints.some((v) => v.id === id || v.name === name)) return { id, name };
+  }
 }
 
 /** The stage of a copied effect: an id and a name of its own, and the copy worn where the original was. */

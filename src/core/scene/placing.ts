@@ -21,10 +21,9 @@ function roomOf(source: PropSource): Box | null {
     case 'plane':
       return half(source.size[0] / 2, source.size[1] / 2, 0);
     case 'tube':
-      // It lies along x.
-      return half(source.length / 2 + source.radius, source.radius, source.radius);
+      return half(source.radius, Math.max(source.length / 2, source.radius), source.radius);
     case 'ring':
-      return half(source.radius + source.thickness, source.radius + source.thickness, source.thickness);
+      return half(source.radius + source.thickness / 2, source.radius + source.thickness / 2, source.thickness / 2);
     case 'dome':
       return { low: [-source.radius, 0, -source.radius], high: [source.radius, source.radius, source.radius] };
     case 'cylinder':
@@ -69,6 +68,8 @@ export interface Wanted {
   readonly right?: Vec3;
   /** Whether the picture shows a place. */
   readonly sees?: (place: Vec3) => boolean;
+  /** What else is in the way. */
+  readonly obstacles?: readonly Box[];
   /** The room that a prop takes, where more is known of it than its primitive says. */
   readonly roomFor?: (prop: Prop) => Box | null;
 }
@@ -78,9 +79,9 @@ export interface Wanted {
  * It is looked for to both sides of where it is wanted, then before and behind, ever farther away.
  */
 export function freePlace(stage: Pick<Stage, 'props'>, prop: Standing, wanted: Wanted): Vec3 {
-  const { near, right = [1, 0, 0], sees = () => true, roomFor = () => null } = wanted;
+  const { near, right = [1, 0, 0], sees = () => true, roomFor = () => null, obstacles = [] } = wanted;
   const own = boxOf({ ...prop, place: [0, 0, 0] });
-  const others = stage.props.filter((p) => p.visible).map((p) => roomFor(p) ?? boxOf(p));
+  const others = [...obstacles, ...stage.props.filter((p) => p.visible).map((p) => roomFor(p) ?? boxOf(p))];
   const step = Math.max(own.high[0] - own.low[0], own.high[2] - own.low[2]) / 2 + GAP;
   const forth: Vec3 = [-right[2], 0, right[0]];
   const at = (across: number, along: number): Vec3 => [
@@ -119,12 +120,7 @@ export function turnOf([x, y, z]: Vec3): [number, number, number, number] {
   const half = [x, y, z].map((d) => (d * RAD) / 2);
   const [cx, cy, cz] = half.map(Math.cos) as Vec3;
   const [sx, sy, sz] = half.map(Math.sin) as Vec3;
-  return [
-    sx * cy * cz + cx * sy * sz,
-    cx * sy * cz - sx * cy * sz,
-    cx * cy * sz + sx * sy * cz,
-    cx * cy * cz - sx * sy * sz,
-  ];
+  return [sx * cy * cz + cx * sy * sz, cx * sy * cz - sx * cy * sz, cx * cy * sz + sx * sy * cz, cx * cy * cz - sx * sy * sz];
 }
 
 /** The degrees that `turnOf` makes a turn of. Where y is 90 or -90 x and z turn the same way, and z is 0. */
@@ -143,8 +139,8 @@ export function degreesOf([x, y, z, w]: readonly number[]): Vec3 {
 /** The numbers of a primitive's size, by their names: metres. Empty for a mesh, which has only its scale. */
 export function sizesOf(source: PropSource): { readonly name: string; readonly value: number }[] {
   if (!('primitive' in source)) return [];
-  const { primitive: _, ...sizes } = source;
-  return Object.entries(sizes).flatMap(([name, value]) =>
+  const sizes = Object.entries(source).filter(([name]) => name !== 'primitive');
+  return sizes.flatMap(([name, value]) =>
     Array.isArray(value)
       ? value.map((v: number, k) => ({ name: ['width', 'height', 'depth'][k]!, value: v }))
       : [{ name, value: value as number }],

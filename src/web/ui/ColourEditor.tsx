@@ -5,6 +5,7 @@ import type { Colour } from '../../core/effect/schema.js';
 import { cssColour, fromHsv, hsvOf, type Hsv } from './colour.js';
 import { NumberField, shownUnit } from './NumberField.js';
 import { Slider } from './Slider.js';
+import { ownKeys } from './keys.js';
 
 interface Props {
   readonly label: string;
@@ -107,13 +108,7 @@ export function ColourButton({ label, colour, onChange, onDone, children }: Prop
         </button>
       </Popover.Trigger>
       <Popover.Portal>
-        <Popover.Content
-          aria-label={label}
-          className="menu p-4"
-          sideOffset={6}
-          collisionPadding={8}
-          onKeyDown={(e) => e.stopPropagation()}
-        >
+        <Popover.Content aria-label={label} className="menu p-4" sideOffset={6} collisionPadding={8} onKeyDown={ownKeys}>
           <div className="head mb-2 text-[13px]">{label}</div>
           <ColourPanel label={label} colour={colour} onChange={onChange} onDone={onDone} />
         </Popover.Content>

@@ -7,6 +7,8 @@ interface Props {
   readonly label: string;
   readonly value: number;
   readonly unit?: string;
+  /** A word behind the number that is no unit: an axis. */
+  readonly mark?: string;
   /** What one arrow key adds; ten times with Shift, a tenth with Alt. */
   readonly step?: number;
   readonly low?: number | null;
@@ -68,7 +70,7 @@ function useDrag(value: number, step: number, set: (value: number) => void, onDo
 }
 
 export function NumberField(props: Props) {
-  const { label, value, unit = '', step = 0.01, low, high, width = 76, look = 'field', onChange, onDone, onEnter } = props;
+  const { label, value, unit = '', mark, step = 0.01, low, high, width = 76, look = 'field', onChange, onDone, onEnter } = props;
   const [typed, setTyped] = useState<string | null>(null);
   const input = useRef<HTMLInputElement>(null);
   const hold = (v: number) => Math.max(low ?? -1e9, Math.min(high ?? 1e9, v));
@@ -132,11 +134,11 @@ export function NumberField(props: Props) {
         onKeyDown={onKeyDown}
         {...dragging}
       />
-      {unit && (
+      {(unit || mark) && (
         <span
           className={`pointer-events-none shrink-0 leading-4 text-muted ${look === 'chip' ? 'pr-[5px]' : 'pr-2 pl-1 text-[11px]'}`}
         >
-          {shownUnit(unit)}
+          {mark ?? shownUnit(unit)}
         </span>
       )}
     </label>

@@ -31,6 +31,7 @@ export function Headroom() {
   const under = useRef<SVGPathElement>(null);
   const over = useRef<SVGPathElement>(null);
   const peak = useRef<SVGGElement>(null);
+  const threshold = useRef<SVGTextElement>(null);
   const words = useRef<HTMLParagraphElement>(null);
   // A gauge follows the picture: it is drawn without React.
   useEffect(() => {
@@ -47,6 +48,9 @@ export function Headroom() {
       const label = peak.current.querySelector('text')!;
       label.textContent = `peak ${signed(stops)}`;
       label.setAttribute('y', y < 12 ? '10' : '-3');
+      // Their labels never lie over one another: the threshold's gives way to the other side of its line.
+      const crowded = Number.isFinite(stops) && y > yOf(0) - 2 && y < yOf(0) + 26;
+      threshold.current?.setAttribute('y', String(yOf(0) + (crowded ? -4 : 11)));
       const [glows, clips] = words.current.querySelectorAll('b');
       glows!.textContent = share(levels.glows);
       clips!.textContent = share(levels.clips);
@@ -77,7 +81,7 @@ export function Headroom() {
         <path ref={under} fill="var(--color-thread)" />
         <path ref={over} fill="var(--color-ink)" />
         <line x1={LEFT} x2={WIDTH} y1={yOf(0)} y2={yOf(0)} stroke="var(--color-muted)" strokeDasharray="2 2" />
-        <text x={WIDTH} y={yOf(0) + 11} textAnchor="end" className="fill-muted text-[11px]">
+        <text ref={threshold} x={WIDTH} y={yOf(0) + 11} textAnchor="end" className="fill-muted text-[11px]">
           threshold
         </text>
         <g ref={peak} visibility="hidden">

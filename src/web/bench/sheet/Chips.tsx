@@ -11,6 +11,7 @@ import { chipWidth, type Chip } from './chips.js';
 import { InputLine } from './InputLine.js';
 import type { Fitted } from './fitting.js';
 import { LinkMenu } from './LinkMenu.js';
+import { ownKeys } from '../../ui/keys.js';
 
 interface Props {
   readonly chips: readonly Chip[];
@@ -112,7 +113,7 @@ function LiveChip({ chip, strand, onDone }: Pick<Props, 'strand' | 'onDone'> & {
           <ChipButton chip={chip} label={`${label}: ${chip.text}`} />
         </Popover.Trigger>
         <Popover.Portal>
-          <Popover.Content aria-label={label} className="menu p-3" sideOffset={4} onKeyDown={(e) => e.stopPropagation()}>
+          <Popover.Content aria-label={label} className="menu p-3" sideOffset={4} onKeyDown={ownKeys}>
             <InputLine {...line} />
           </Popover.Content>
         </Popover.Portal>

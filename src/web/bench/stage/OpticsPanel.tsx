@@ -4,6 +4,7 @@ import { TONE_CURVES } from '../../../core/optics/tone.js';
 import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
 import { useBench, useBenchState } from '../context.js';
+import { ownKeys } from '../../ui/keys.js';
 
 const TONE_NAMES: Record<Optics['tone'], string> = {
   'khronos-neutral': 'Khronos neutral',
@@ -27,7 +28,7 @@ export function OpticsPanel() {
   const change = (label: string, recipe: (o: Optics) => void) =>
     session.documents.editStage(label, (draft) => recipe(draft.optics), `optics ${label}`);
   return (
-    <div onKeyDown={(e) => e.stopPropagation()}>
+    <div onKeyDown={ownKeys}>
       <div className="mb-2 flex items-center justify-between gap-2">
         <h2 className="head text-[14px] leading-5">Optics</h2>
         <span className="chip border-line px-2 text-muted">

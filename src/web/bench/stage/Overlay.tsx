@@ -6,6 +6,7 @@ import { deletePin, pinsOf } from '../../../core/scene/pins.js';
 import { placeLight, placeProp, type Vec3 } from '../../../core/scene/edits.js';
 import { showReading } from '../../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
+import { held, keptStep } from './steps.js';
 
 /** Puts every marked child where its point is seen; called after each frame. @param hold keeps those in sight that lie outside */
 function place(
@@ -145,10 +146,10 @@ export function Handles() {
 
 function Handle({ id, name, icon }: { id: string; name: string; icon: ReactNode }) {
   const session = useBench();
-  const held = useRef<{ x: number; y: number; from: Vec3 } | null>(null);
+  const grip = useRef<{ x: number; y: number; from: Vec3 } | null>(null);
   const from = () => placeOf(session.store.getState().stage, id);
   const move = (to: Vec3) => {
-    const rounded = to.map((v) => Math.round(v * 1000) / 1000) as Vec3;
+    const rounded = to.map((v) => held(v, keptStep())) as Vec3;
     session.documents.editStage(
       `Move ${name}`,
       (d) =>
@@ -166,7 +167,7 @@ function Handle({ id, name, icon }: { id: string; name: string; icon: ReactNode 
   };
   const onPointerMove = (event: PointerEvent<HTMLButtonElement>) => {
     const { view } = session.frames;
-    const { current } = held;
+    const { current } = grip;
     const box = event.currentTarget.parentElement!.parentElement!;
     if (!current || !view) return;
     const dx = (event.clientX - current.x) / box.clientWidth;
@@ -174,7 +175,7 @@ function Handle({ id, name, icon }: { id: string; name: string; icon: ReactNode 
     move(view.pointing.slide(current.from, dx, dy));
   };
   const letGo = () => {
-    held.current = null;
+    grip.current = null;
     session.documents.endGesture();
   };
   return (
@@ -190,7 +191,7 @@ function Handle({ id, name, icon }: { id: string; name: string; icon: ReactNode 
           const at = from();
           if (e.button !== 0 || !at) return;
           e.currentTarget.setPointerCapture(e.pointerId);
-          held.current = { x: e.clientX, y: e.clientY, from: at };
+          grip.current = { x: e.clientX, y: e.clientY, from: at };
         }}
         onPointerMove={onPointerMove}
         onPointerUp={letGo}

@@ -2,11 +2,14 @@
 import { Copy, Eye, EyeOff, FolderInput, Lock, LockOpen, Plus, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useRef, useState } from 'react';
-import { PRIMITIVES, addProp, deleteProp, dressProp, duplicateProp, freshPropId, propOf } from '../../../core/scene/edits.js';
+import { PRIMITIVES, deleteProp, dressProp, propOf } from '../../../core/scene/edits.js';
 import type { Prop } from '../../../core/scene/stage.js';
-import { keepStandIn, wear, whoWears, type Wearing } from '../../../core/scene/wearing.js';
+import { wear, whoWears, type Wearing } from '../../../core/scene/wearing.js';
 import { Select } from '../../ui/Select.js';
+import { addPrimitive, duplicate } from '../../../session/standing.js';
 import { useBench, useBenchState } from '../context.js';
+import { PropNumbers } from './PropNumbers.js';
+import { ownKeys } from '../../ui/keys.js';
 
 const BARE = '-';
 const ELSE = '+';
@@ -14,20 +17,25 @@ const ELSE = '+';
 export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
   const stage = useBenchState((s) => s.stage);
   const effect = useBenchState((s) => s.effect);
+  const inHand = useBenchState((s) => s.stage.props.find((p) => p.id === (s.inHand ?? s.prop)));
   const worn = new Map(whoWears(stage, effect).map((w) => [w.prop, w]));
   return (
-    <div onKeyDown={(e) => e.stopPropagation()}>
-      <div className="mb-2 flex items-center justify-between">
+    <div onKeyDown={ownKeys}>
+      <div className="mb-1 flex items-center gap-2">
         <h2 className="head text-[14px] leading-5">Props</h2>
-        <span className="num text-muted">{stage.props.length}</span>
+        <span className="truncate text-[12px] text-muted">
+          {stage.props.length} on {stage.name}
+        </span>
+        <span className="grow" />
+        <AddProp />
       </div>
-      <ul className="scroll -mx-2 max-h-[300px] overflow-y-auto">
+      <ul className="scroll -mx-4 max-h-[224px] overflow-y-auto">
         {stage.props.map((prop) => (
-          <PropRow key={prop.id} prop={prop} wearing={worn.get(prop.id)} />
+          <PropRow key={prop.id} prop={prop} wearing={worn.get(prop.id)} inHand={prop === inHand} />
         ))}
       </ul>
-      <div className="mt-2 flex gap-2 border-t border-line pt-3">
-        <AddProp />
+      {inHand && <PropNumbers prop={inHand} />}
+      <div className="-mx-4 mt-3 border-t border-line px-4 pt-3">
         <MeshFile onFile={onFile} />
       </div>
     </div>
@@ -39,67 +47,78 @@ interface RowProps {
   readonly wearing: Wearing | undefined;
 }
 
-function PropRow({ prop, wearing }: RowProps) {
-  const { documents, frames } = useBench();
-  const stage = useBenchState((s) => s.stage);
+function PropRow({ prop, wearing, inHand }: RowProps & { inHand: boolean }) {
+  const session = useBench();
   const effect = useBenchState((s) => s.effect);
-  const chosen = useBenchState((s) => s.prop === prop.id);
+  const own = wearing?.effect === effect.id ? Object.keys(wearing.overrides).length : 0;
   const change = (label: string, recipe: (p: Prop) => void) =>
-    documents.editStage(`${label} ${prop.name}`, (d) => recipe(propOf(d, prop.id)));
-  const duplicate = () => {
-    const newId = freshPropId(stage, prop.name);
-    const reach = frames.view?.scenery.reach(prop.id) ?? 0;
-    documents.editStage(`Duplicate ${prop.name}`, (d) => {
-      keepStandIn(d, effect);
-      duplicateProp(d, { id: prop.id, newId, ...(reach > 0 ? { reach } : {}) });
-    });
-  };
+    session.documents.editStage(`${label} ${prop.name}`, (d) => recipe(propOf(d, prop.id)));
   const [Seen, Held] = [prop.visible ? Eye : EyeOff, prop.locked ? Lock : LockOpen];
   return (
-    <li data-prop={prop.id} className={`flex h-8 items-center gap-1 rounded-sm px-2 ${chosen ? 'bg-raised' : ''}`}>
+    <li data-prop={prop.id} className={`group flex h-8 items-center gap-1 px-4 ${inHand ? 'bg-raised' : 'hover:bg-[#201c2a]'}`}>
       <button
-        className="plain"
+        className="plain -ml-1"
         aria-label={prop.visible ? `Hide ${prop.name}` : `Show ${prop.name}`}
         onClick={() => change(prop.visible ? 'Hide' : 'Show', (p) => void (p.visible = !prop.visible))}
       >
         <Seen size={14} strokeWidth={1.5} aria-hidden />
       </button>
-      <PropName prop={prop} chosen={chosen} mine={wearing?.effect === effect.id} />
+      <PropName prop={prop} inHand={inHand} />
+      <span className={inHand ? 'flex' : 'hidden group-focus-within:flex group-hover:flex'}>
+        <button
+          className="plain"
+          aria-label={prop.locked ? `Unlock ${prop.name}` : `Lock ${prop.name}`}
+          aria-pressed={prop.locked}
+          title={prop.locked ? 'It cannot be moved' : 'It can be moved'}
+          onClick={() => change(prop.locked ? 'Unlock' : 'Lock', (p) => void (p.locked = !prop.locked))}
+        >
+          <Held size={13} strokeWidth={1.5} aria-hidden />
+        </button>
+        <button
+          className="plain"
+          aria-label={`Duplicate ${prop.name}`}
+          title="A copy beside it"
+          onClick={() => duplicate(session, prop.id)}
+        >
+          <Copy size={13} strokeWidth={1.5} aria-hidden />
+        </button>
+        <button
+          className="plain"
+          aria-label={`Delete ${prop.name}`}
+          title="Delete"
+          onClick={() => session.documents.editStage(`Delete ${prop.name}`, (d) => deleteProp(d, { id: prop.id }))}
+        >
+          <Trash2 size={13} strokeWidth={1.5} aria-hidden />
+        </button>
+      </span>
+      {own > 0 && (
+        <span
+          className="flex shrink-0 items-center gap-1 text-muted"
+          title={`${own} of its dials ${own === 1 ? 'has' : 'have'} a value of its own`}
+        >
+          <span className="flex h-[9px] w-[9px] items-center justify-center rounded-full border border-muted" aria-hidden>
+            <span className="h-[3px] w-[3px] rounded-full bg-ink" />
+          </span>
+          <span className="num">{own}</span>
+          <span className="sr-only">values of its own</span>
+        </span>
+      )}
       <Wears prop={prop} wearing={wearing} />
-      <button
-        className="plain"
-        aria-label={prop.locked ? `Unlock ${prop.name}` : `Lock ${prop.name}`}
-        aria-pressed={prop.locked}
-        title={prop.locked ? 'It cannot be moved' : 'It can be moved'}
-        onClick={() => change(prop.locked ? 'Unlock' : 'Lock', (p) => void (p.locked = !prop.locked))}
-      >
-        <Held size={13} strokeWidth={1.5} aria-hidden />
-      </button>
-      <button className="plain" aria-label={`Duplicate ${prop.name}`} onClick={duplicate}>
-        <Copy size={13} strokeWidth={1.5} aria-hidden />
-      </button>
-      <button
-        className="plain"
-        aria-label={`Delete ${prop.name}`}
-        onClick={() => documents.editStage(`Delete ${prop.name}`, (d) => deleteProp(d, { id: prop.id }))}
-      >
-        <Trash2 size={13} strokeWidth={1.5} aria-hidden />
-      </button>
     </li>
   );
 }
 
-/** Its name: pressed, it is chosen; pressed again, or where it wears another effect, renamed. */
-function PropName({ prop, chosen, mine }: { prop: Prop; chosen: boolean; mine: boolean }) {
+/** Its name: pressed, the prop is taken in hand; pressed again, renamed. */
+function PropName({ prop, inHand }: { prop: Prop; inHand: boolean }) {
   const { documents, choosing } = useBench();
   const [renaming, setRenaming] = useState(false);
   if (!renaming)
     return (
       <button
         className="min-w-0 grow truncate rounded-sm px-1 text-left font-medium"
-        aria-pressed={chosen}
-        title={mine ? 'Choose it; again to rename it' : 'Rename'}
-        onClick={() => (chosen || !mine ? setRenaming(true) : choosing.prop(prop.id))}
+        aria-pressed={inHand}
+        title={inHand ? 'Rename' : 'Take it in hand'}
+        onClick={() => (inHand ? setRenaming(true) : choosing.hand(prop.id))}
       >
         {prop.name}
       </button>
@@ -156,28 +175,19 @@ function Wears({ prop, wearing }: RowProps) {
 }
 
 function AddProp() {
-  const { documents, choosing, store } = useBench();
-  const add = ({ name, source, rest }: (typeof PRIMITIVES)[number]) => {
-    const { stage, effect } = store.getState();
-    const id = freshPropId(stage, name);
-    documents.editStage(`Add ${name.toLowerCase()}`, (draft) => {
-      keepStandIn(draft, effect);
-      addProp(draft, { id, name, source, place: [0, rest, 0.8], effect: effect.id });
-    });
-    choosing.prop(id);
-  };
+  const session = useBench();
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <button className="button">
-          <Plus size={14} strokeWidth={1.5} aria-hidden />
-          Add a prop
+        <button className="plain px-1.5 text-ink" aria-label="Add a prop">
+          <Plus size={15} strokeWidth={1.5} aria-hidden />
+          Add
         </button>
       </DropdownMenu.Trigger>
       <DropdownMenu.Portal>
-        <DropdownMenu.Content className="menu" align="start" sideOffset={4}>
+        <DropdownMenu.Content className="menu" align="end" sideOffset={4}>
           {PRIMITIVES.map((primitive) => (
-            <DropdownMenu.Item key={primitive.name} className="menu-item" onSelect={() => add(primitive)}>
+            <DropdownMenu.Item key={primitive.name} className="menu-item" onSelect={() => addPrimitive(session, primitive)}>
               {primitive.name}
             </DropdownMenu.Item>
           ))}

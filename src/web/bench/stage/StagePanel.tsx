@@ -1,6 +1,5 @@
-/** The stage: which one, its key light, surroundings, ground, spill and viewpoints. */
+/** The stage: which one, its key light, surroundings, ground and spill. */
 import { useState } from 'react';
-import { setViewpoint } from '../../../core/scene/edits.js';
 import { SURROUNDINGS } from '../../../core/scene/surroundings.js';
 import type { Stage } from '../../../core/scene/stage.js';
 import { useStages } from '../../data/library.js';
@@ -8,6 +7,7 @@ import { ColourButton } from '../../ui/ColourEditor.js';
 import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
 import { useBench, useBenchState } from '../context.js';
+import { ownKeys } from '../../ui/keys.js';
 
 function ColourRow({
   label,
@@ -34,12 +34,11 @@ function ColourRow({
 
 export function StagePanel() {
   return (
-    <div onKeyDown={(e) => e.stopPropagation()}>
+    <div onKeyDown={ownKeys}>
       <Whereabouts />
       <KeyLight />
       <AllAround />
       <Floor />
-      <KeepView />
     </div>
   );
 }
@@ -225,28 +224,5 @@ function Floor() {
         onDone={done}
       />
     </>
-  );
-}
-
-/** Keeps the view as it is now under the viewpoint's name. */
-function KeepView() {
-  const { frames, documents } = useBench();
-  const view = useBenchState((s) => s.stage.viewpoints.find((v) => v.id === s.viewpoint));
-  if (!view) return null;
-  return (
-    <div className="mt-1 flex h-8 items-center justify-between gap-3 border-t border-line pt-2">
-      <span className="truncate text-muted" title={`Viewpoint ${view.name}`}>
-        {view.name}
-      </span>
-      <button
-        className="button min-h-6"
-        onClick={() => {
-          const seen = frames.view?.looking.view;
-          if (seen) documents.editStage(`Keep ${view.name}`, (d) => setViewpoint(d, { viewpoint: { ...view, ...seen } }));
-        }}
-      >
-        Keep what is seen
-      </button>
-    </div>
   );
 }

@@ -1,7 +1,7 @@
 /** The stage: the canvas, and a few chips on it. */
-import { Aperture, Box, Camera, Maximize, Move, Pin, Waves } from 'lucide-react';
+import { Aperture, Box, Maximize, Move, Pin, Undo2, Waves } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { useEffect, useRef, useState, type PointerEvent, type ReactNode, type RefObject } from 'react';
+import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode, type RefObject } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { MAX_PINS, freshPinId, setPin } from '../../../core/scene/pins.js';
 import { whoWears } from '../../../core/scene/wearing.js';
@@ -9,13 +9,15 @@ import { importMesh } from '../../../session/imports.js';
 import { STILL_SAMPLES } from '../../../render/still.js';
 import { Graphics } from '../../../render/graphics.js';
 import { StageRenderer } from '../../../render/renderer.js';
-import { Select } from '../../ui/Select.js';
+import type { Bench } from '../../../session/bench.js';
+import { lettersAllowed } from '../sheet/letters.js';
 import { useBench, useBenchState } from '../context.js';
 import { PeekChip, PeekLegend, StillMark } from './PeekLegend.js';
 import { OpticsPanel } from './OpticsPanel.js';
 import { Handles, Pins } from './Overlay.js';
 import { PropsPanel } from './PropsPanel.js';
 import { StagePanel } from './StagePanel.js';
+import { ViewpointMenu } from './ViewpointMenu.js';
 
 function ChipPanel({
   name,
@@ -57,6 +59,7 @@ function ChipPanel({
 const STILL_PX = 4;
 
 export function StageView() {
+  const session = useBench();
   const following = useBenchState((s) => s.following);
   const bare = useBenchState((s) => s.bare);
   const [pinning, setPinning] = useState(false);
@@ -79,6 +82,7 @@ export function StageView() {
       aria-label="Stage"
       className={`relative min-h-0 min-w-0 overflow-hidden bg-base ${pinning ? 'cursor-crosshair' : ''}`}
       {...pointing}
+      onKeyDown={(e) => onStageKey(session, e)}
     >
       {isDragActive && (
         <p className="pointer-events-none absolute inset-2 z-10 flex items-center justify-center rounded-md border border-edge bg-base/70">
@@ -184,7 +188,23 @@ function useMeshes() {
   return { busy, bring };
 }
 
-/** A press on a prop chooses it, or sets a pin there. */
+function frameInHand({ frames, store }: Bench): void {
+  const { inHand, prop, stage } = store.getState();
+  frames.frameProp(stage.props.some((p) => p.id === inHand) ? inHand! : prop);
+}
+
+/** Keys of the stage, while it has the focus. */
+function onStageKey(session: Bench, event: KeyboardEvent): void {
+  if (!(event.target instanceof HTMLCanvasElement) || event.ctrlKey || event.metaKey || event.altKey || !lettersAllowed()) return;
+  const key = event.key.toLowerCase();
+  if (key === 'f') frameInHand(session);
+  else if (key === 'v') session.frames.lookFrom(session.store.getState().viewpoint ?? '');
+  else return;
+  event.preventDefault();
+  event.stopPropagation();
+}
+
+/** A press on a prop takes it in hand, or sets a pin there. */
 function usePointing(holder: RefObject<HTMLDivElement | null>, pinning: boolean, onPinned: () => void) {
   const session = useBench();
   const pressed = useRef<{ x: number; y: number } | null>(null);
@@ -196,9 +216,9 @@ function usePointing(holder: RefObject<HTMLDivElement | null>, pinning: boolean,
     const at = [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height] as const;
     const hit = session.frames.view?.pointing.pick(...at);
     if (!hit) return;
-    const { effect, stage } = session.store.getState();
+    const { stage } = session.store.getState();
     if (!pinning) {
-      if (whoWears(stage, effect).some((w) => w.prop === hit.prop && w.effect === effect.id)) session.choosing.prop(hit.prop);
+      session.choosing.hand(hit.prop);
       return;
     }
     const id = freshPinId(stage);
@@ -217,18 +237,15 @@ function usePointing(holder: RefObject<HTMLDivElement | null>, pinning: boolean,
 
 /** Which prop, from where, on which stage. */
 function WhatIsSeen({ onFile }: { onFile: (file: File) => void }) {
-  const session = useBench();
   const stageName = useBenchState((s) => s.stage.name);
-  const viewpoints = useBenchState((s) => s.stage.viewpoints);
-  const viewpoint = useBenchState((s) => s.viewpoint);
   const following = useBenchState((s) => s.following);
-  const prop = useBenchState((s) => s.stage.props.find((p) => p.id === s.prop)?.name ?? 'No prop');
+  const prop = useBenchState((s) => s.stage.props.find((p) => p.id === (s.inHand ?? s.prop))?.name ?? 'No prop');
   const wearers = useBenchState((s) => whoWears(s.stage, s.effect).filter((w) => w.effect === s.effect.id).length);
   return (
     <div className="absolute top-3 left-3 flex gap-2" inert={following}>
       <ChipPanel
         name="Props"
-        width={340}
+        width={308}
         align="start"
         chip={
           <>
@@ -240,15 +257,7 @@ function WhatIsSeen({ onFile }: { onFile: (file: File) => void }) {
       >
         <PropsPanel onFile={onFile} />
       </ChipPanel>
-      <Select
-        label="Viewpoint"
-        className="stage-chip"
-        bare
-        value={viewpoint ?? ''}
-        choices={viewpoints}
-        onChoose={(id) => session.frames.lookFrom(id)}
-        prefix={<Camera size={14} strokeWidth={1.5} className="text-muted" aria-hidden />}
-      />
+      <ViewpointMenu />
       <ChipPanel
         name="Stage settings"
         width={292}
@@ -304,6 +313,7 @@ interface DoingProps {
 function Doing({ pinning, onPinning, moving, onMoving }: DoingProps) {
   const session = useBench();
   const viewpoint = useBenchState((s) => s.viewpoint);
+  const seenFrom = useBenchState((s) => s.stage.viewpoints.find((v) => v.id === s.viewpoint)?.name ?? '');
   const following = useBenchState((s) => s.following);
   const raw = useBenchState((s) => s.raw);
   return (
@@ -328,9 +338,21 @@ function Doing({ pinning, onPinning, moving, onMoving }: DoingProps) {
         <Move size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
         Move
       </button>
-      <button className="stage-chip" onClick={() => session.frames.lookFrom(viewpoint ?? '')} title="Back to the viewpoint">
+      <button
+        className="stage-chip"
+        onClick={() => frameInHand(session)}
+        title="Shows all of the prop in hand; from then on one goes round it  F"
+      >
         <Maximize size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
         Frame
+      </button>
+      <button
+        className="stage-chip"
+        onClick={() => session.frames.lookFrom(viewpoint ?? '')}
+        aria-label={`Back to the viewpoint ${seenFrom}`}
+        title={`Back to ${seenFrom}  V`}
+      >
+        <Undo2 size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
       </button>
       <button
         className="stage-chip"

@@ -1,0 +1,109 @@
+/** Rooms, turns and free places, against three.js: the meshes that are drawn, and its own Euler angles. */
+import fc from 'fast-check';
+import { Box3, Euler, Mesh, Quaternion, Vector3 } from 'three';
+import { stageOf } from '../../tests/fixtures/stages.js';
+import { PRIMITIVES, addProp, type Vec3 } from '../core/scene/edits.js';
+import { boxOf, degreesOf, freePlace, onGround, resized, sizesOf, turnOf, turnedBy } from '../core/scene/placing.js';
+import type { Primitive } from '../core/scene/stage.js';
+import { geometryOf } from './geometry.js';
+
+const degrees = fc.tuple(...[0, 1, 2].map(() => fc.integer({ min: -180, max: 180 }))) as fc.Arbitrary<Vec3>;
+const scales = fc.tuple(...[0, 1, 2].map(() => fc.integer({ min: 1, max: 40 }).map((n) => n / 10))) as fc.Arbitrary<Vec3>;
+const SEED = { seed: 20261128, numRuns: 60 };
+
+test('a turn in degrees is three.js’s Euler angles in the order XYZ, both ways', () => {
+  fc.assert(
+    fc.property(degrees, (turn) => {
+      const theirs = new Quaternion().setFromEuler(new Euler(...(turn.map((d) => (d * Math.PI) / 180) as Vec3), 'XYZ'));
+      const ours = turnOf(turn);
+      theirs.toArray().forEach((v, k) => expect(ours[k]).toBeCloseTo(v, 12));
+      // Other angles may make the same turn.
+      const again = new Quaternion(...turnOf(degreesOf(ours)));
+      expect(again.angleTo(theirs)).toBeLessThan(1e-4);
+      const [x, y, z] = new Vector3(1, 2, 3).applyQuaternion(theirs).toArray();
+      turnedBy(ours, [1, 2, 3]).forEach((v, k) => expect(v).toBeCloseTo([x, y, z][k]!, 9));
+    }),
+    { ...SEED, numRuns: 400 },
+  );
+  expect(degreesOf([0, 0, 0, 1])).toEqual([0, 0, 0]);
+  expect(degreesOf(turnOf([-90, 0, 0]))).toEqual([-90, 0, 0]);
+});
+
+test.each(PRIMITIVES.map(({ name, source }) => [name, source] as const))(
+  'the room of a %s holds the mesh that is drawn, and little more',
+  (_, source) => {
+    const geometry = geometryOf(source as Primitive);
+    fc.assert(
+      fc.property(degrees, scales, (turn, scale) => {
+        const mesh = new Mesh(geometry);
+        mesh.quaternion.set(...turnOf(turn));
+        mesh.scale.set(...scale);
+        mesh.position.set(1, 2, 3);
+        mesh.updateMatrixWorld();
+        const drawn = new Box3().setFromObject(mesh, true);
+        const room = boxOf({ source, place: [1, 2, 3], turn: turnOf(turn), scale });
+        const span = Math.max(...drawn.getSize(new Vector3()).toArray());
+        for (const [axis, at] of (['x', 'y', 'z'] as const).entries()) {
+          expect(room.low[axis]).toBeLessThanOrEqual(drawn.min[at] + 1e-6);
+          expect(room.high[axis]).toBeGreaterThanOrEqual(drawn.max[at] - 1e-6);
+          expect(drawn.min[at] - room.low[axis]!).toBeLessThan(span);
+        }
+      }),
+      SEED,
+    );
+    const flat = boxOf({ source, place: [0, 0, 0], turn: [0, 0, 0, 1], scale: [1, 1, 1] });
+    const drawn = new Box3().setFromObject(new Mesh(geometry), true);
+    [drawn.min.toArray(), drawn.max.toArray()].flat().forEach((v, k) => expect([...flat.low, ...flat.high][k]).toBeCloseTo(v, 3));
+    geometry.dispose();
+  },
+);
+
+test('new props stand on the ground, none in another, in the picture while there is room in it', () => {
+  const stage = { ...stageOf([]), props: [] };
+  const sees = ([x]: Vec3) => Math.abs(x) < 3;
+  for (let k = 0; k < 14; k++) {
+    const { name, source } = PRIMITIVES[k % PRIMITIVES.length]!;
+    const prop = {
+      source,
+      place: [0, 0, 0] as Vec3,
+      turn: [0, 0, 0, 1] as [number, number, number, number],
+      scale: [1, 1, 1] as Vec3,
+    };
+    const place = freePlace(stage, prop, { near: [0, 0, 0], sees });
+    expect(sees(place)).toBe(true);
+    expect(boxOf({ ...prop, place }).low[1]).toBeCloseTo(0, 3);
+    addProp(stage, { id: `p${k}`, name, source, place, effect: null });
+  }
+  const boxes = stage.props.map((p) => boxOf(p));
+  for (const [k, a] of boxes.entries())
+    for (const b of boxes.slice(k + 1))
+      expect([0, 1, 2].every((axis) => a.low[axis]! < b.high[axis]! && b.low[axis]! < a.high[axis]!)).toBe(false);
+  // Beside what is pressed, along the picture’s own right.
+  const box = {
+    source: PRIMITIVES[1]!.source,
+    place: [0, 0, 0] as Vec3,
+    turn: [0, 0, 0, 1] as [number, number, number, number],
+    scale: [1, 1, 1] as Vec3,
+  };
+  const alone = freePlace({ props: [] }, box, { near: [2, 0, 1], right: [0, 0, -1] });
+  expect(alone).toEqual([2, 0.4, 1]);
+});
+
+test('set on the ground however it is turned; sizes are numbers by their names', () => {
+  const plane = { source: PRIMITIVES[2]!.source, place: [0, 3, 0] as Vec3, turn: turnOf([-90, 0, 0]), scale: [1, 1, 1] as Vec3 };
+  expect(onGround(plane)).toBeCloseTo(0, 9);
+  expect(onGround({ ...plane, turn: turnOf([0, 0, 45]) })).toBeCloseTo(0.8 * Math.SQRT2, 9);
+  expect(sizesOf({ primitive: 'box', size: [1, 2, 3] })).toEqual([
+    { name: 'width', value: 1 },
+    { name: 'height', value: 2 },
+    { name: 'depth', value: 3 },
+  ]);
+  expect(resized({ primitive: 'box', size: [1, 2, 3] }, 1, 5)).toEqual({ primitive: 'box', size: [1, 5, 3] });
+  expect(sizesOf({ primitive: 'ring', radius: 1, thickness: 0.2 }).map((s) => s.name)).toEqual(['radius', 'thickness']);
+  expect(resized({ primitive: 'ring', radius: 1, thickness: 0.2 }, 1, 0.4)).toEqual({
+    primitive: 'ring',
+    radius: 1,
+    thickness: 0.4,
+  });
+  expect(sizesOf({ asset: 'hull' })).toEqual([]);
+});

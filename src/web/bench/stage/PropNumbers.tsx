@@ -1,0 +1,144 @@
+/** The numbers of the prop in hand: where it stands, how it is turned, how large it is. */
+import { ArrowDownToLine, Link2, Link2Off } from 'lucide-react';
+import { useState, type ReactNode } from 'react';
+import type { Vec3 } from '../../../core/scene/edits.js';
+import { degreesOf, sizesOf } from '../../../core/scene/placing.js';
+import type { Prop } from '../../../core/scene/stage.js';
+import { placeAt, scaleTo, sizeTo, toGround, turnTo } from '../../../session/standing.js';
+import { NumberField } from '../../ui/NumberField.js';
+import { Select } from '../../ui/Select.js';
+import { useBench } from '../context.js';
+import { STEPS, keepStep, keptStep } from './steps.js';
+
+const AXES = ['x', 'y', 'z'] as const;
+
+/** So far apart are the numbers of scales that are not 0: a prop of no size is none. */
+const LEAST_SCALE = 0.001;
+
+function Line({ label, unit = '', children }: { label: string; unit?: string; children: ReactNode }) {
+  return (
+    <div className="grid h-7 grid-cols-[48px_64px_64px_64px_14px] items-center gap-1">
+      <span className="text-muted">{label}</span>
+      {children}
+      <span className="col-start-5 text-[11px] text-muted">{unit}</span>
+    </div>
+  );
+}
+
+export function PropNumbers({ prop }: { prop: Prop }) {
+  const session = useBench();
+  const [together, setTogether] = useState(true);
+  const done = () => session.documents.endGesture();
+  const { id, name, place, scale, locked } = prop;
+  const turn = degreesOf(prop.turn);
+  const step = keptStep();
+  const three = (
+    what: string,
+    values: readonly number[],
+    by: number,
+    set: (next: Vec3) => void,
+    next: (k: number, v: number) => Vec3 = (k, v) => values.map((old, axis) => (axis === k ? v : old)) as Vec3,
+    low: number | null = null,
+  ) =>
+    AXES.map((axis, k) => (
+      <NumberField
+        key={axis}
+        label={`${name} ${what} ${axis}`}
+        value={Math.round(values[k]! * 1000) / 1000}
+        mark={axis}
+        step={by}
+        low={low}
+        width={64}
+        onChange={(v) => set(next(k, v))}
+        onDone={done}
+      />
+    ));
+  // All three by the same factor, so that its shape stays.
+  const scaled = (k: number, v: number): Vec3 =>
+    together && scale[k] !== 0
+      ? (scale.map((old) => Math.max(LEAST_SCALE, Number(((old * v) / scale[k]!).toPrecision(6)))) as Vec3)
+      : (scale.map((old, axis) => (axis === k ? v : old)) as Vec3);
+  return (
+    <fieldset
+      disabled={locked}
+      className="-mx-4 mt-3 border-t border-line px-4 pt-3 disabled:opacity-60"
+      aria-label={`Numbers of ${name}`}
+    >
+      <div className="mb-1 flex items-center gap-2">
+        <h3 className="head min-w-0 grow truncate text-[13px] leading-5">{name}</h3>
+        {locked && <span className="text-[12px] text-muted">locked</span>}
+      </div>
+      <Line label="Place" unit="m">
+        {three('place', place, step || 0.01, (p) => placeAt(session, id, p))}
+      </Line>
+      <Line label="Turn" unit="°">
+        {three('turn', turn, 1, (t) => turnTo(session, id, t))}
+      </Line>
+      <div className="relative">
+        <Line label="Scale">{three('scale', scale, 0.01, (s) => scaleTo(session, id, s), scaled, LEAST_SCALE)}</Line>
+        <button
+          className="plain absolute top-0.5 -right-1.5"
+          aria-pressed={together}
+          aria-label="Scale all three together"
+          title={together ? 'All three together' : 'Each by itself'}
+          onClick={() => setTogether(!together)}
+        >
+          {together ? <Link2 size={13} strokeWidth={1.5} aria-hidden /> : <Link2Off size={13} strokeWidth={1.5} aria-hidden />}
+        </button>
+      </div>
+      <Sizes prop={prop} />
+      <div className="mt-2 flex items-center gap-2">
+        <button className="button" onClick={() => toGround(session, id)}>
+          <ArrowDownToLine size={14} strokeWidth={1.5} aria-hidden />
+          Set on the ground
+        </button>
+        <span className="grow" />
+        <StepChoice />
+      </div>
+    </fieldset>
+  );
+}
+
+function Sizes({ prop }: { prop: Prop }) {
+  const session = useBench();
+  const sizes = sizesOf(prop.source);
+  if (sizes.length === 0) return null;
+  return (
+    <Line label="Size" unit="m">
+      {sizes.map(({ name, value }, k) => (
+        <NumberField
+          key={name}
+          label={`${prop.name} ${name}`}
+          value={value}
+          mark={SHORT[name] ?? name}
+          step={0.01}
+          low={LEAST_SCALE}
+          high={1000}
+          width={64}
+          onChange={(v) => sizeTo(session, prop.id, k, v)}
+          onDone={() => session.documents.endGesture()}
+        />
+      ))}
+    </Line>
+  );
+}
+const SHORT: Readonly<Record<string, string>> = { width: 'w', height: 'h', depth: 'd', radius: 'r', length: 'l', thickness: 't' };
+
+/** How far apart the places are that a drag puts things at. */
+function StepChoice() {
+  const [step, setStep] = useState(keptStep);
+  return (
+    <>
+      <span className="text-[12px] text-muted">step</span>
+      <Select
+        label="Step"
+        value={String(step)}
+        choices={STEPS.map((s) => ({ id: String(s), name: s === 0 ? 'none' : `${s} m` }))}
+        onChoose={(chosen) => {
+          keepStep(Number(chosen));
+          setStep(Number(chosen));
+        }}
+      />
+    </>
+  );
+}

@@ -1,0 +1,92 @@
+/** Props put on the stage, moved and measured by their numbers; from where they are seen. */
+import { boxOf } from '../../src/core/scene/placing.js';
+import type { Stage } from '../../src/core/scene/stage.js';
+import { drawn, expect, frames, nextFrame, openBench, saved, stageCanvas, test, type Served } from './app.js';
+
+const DOME = { effect: '0190a000-0000-7000-8000-000000000004', stage: '0190a000-0000-7000-8000-000000000104' };
+const stageOf = async (app: Served): Promise<Stage> => {
+  const effect = await app.effect(DOME.effect);
+  return app.get<Stage>(`/api/stages/${effect.home!.stage}`);
+};
+
+test('new props stand beside the others, on the ground and in the picture, bare where the effect is worn; their numbers move them', async ({
+  page,
+  app,
+}) => {
+  await openBench(page, app, DOME.effect);
+  const before = await stageOf(app);
+  await page.getByRole('button', { name: 'Props', exact: true }).click();
+  for (const name of ['Cylinder', 'Lying plane', 'Sphere']) {
+    await page.getByRole('button', { name: 'Add a prop' }).click();
+    await page.getByRole('menuitem', { name }).click();
+    await expect(page.getByRole('button', { name, exact: true })).toHaveAttribute('aria-pressed', 'true');
+  }
+  await saved(page);
+  const added = (await stageOf(app)).props.filter((p) => !before.props.some((b) => b.id === p.id));
+  expect(added.map((p) => [p.name, p.parts])).toEqual([
+    ['Cylinder', []],
+    ['Lying plane', []],
+    ['Sphere', []],
+  ]);
+  const boxes = [...before.props.filter((p) => p.visible), ...added].map((p) => boxOf(p));
+  for (const [k, a] of boxes.entries())
+    for (const b of boxes.slice(Math.max(k + 1, before.props.length)))
+      expect([0, 1, 2].every((axis) => a.low[axis]! < b.high[axis]! && b.low[axis]! < a.high[axis]!)).toBe(false);
+  for (const p of added) expect(boxOf(p).low[1]).toBeCloseTo(0, 3);
+  // By numbers: lifted, turned, made larger; then set on the ground again.
+  const type = async (label: string, text: string) => {
+    await page.getByLabel(label, { exact: true }).fill(text);
+    await page.keyboard.press('Enter');
+  };
+  await type('Sphere place y', '2');
+  await type('Sphere turn x', '90');
+  await type('Sphere scale x', '1.5');
+  await type('Sphere radius', '0.4');
+  await page.getByRole('button', { name: 'Set on the ground' }).click();
+  await saved(page);
+  const sphere = (await stageOf(app)).props.find((p) => p.name === 'Sphere')!;
+  expect(sphere.scale).toEqual([1.5, 1.5, 1.5]);
+  expect(sphere.source).toEqual({ primitive: 'sphere', radius: 0.4 });
+  // A quarter turn about x: (sin 45, 0, 0, cos 45).
+  sphere.turn.forEach((v, k) => expect(v).toBeCloseTo([Math.SQRT1_2, 0, 0, Math.SQRT1_2][k]!, 6));
+  expect(sphere.place[1]).toBeCloseTo(0.6, 3);
+  for (let k = 0; k < 8; k++) await page.keyboard.press('Control+z');
+  await saved(page);
+  await expect.poll(() => stageOf(app)).toEqual(before);
+});
+
+test('Frame shows the prop in hand, V goes back; what is seen survives a reload and is kept as a viewpoint for the Library', async ({
+  page,
+  app,
+}) => {
+  await openBench(page, app, DOME.effect);
+  const picture = () => stageCanvas(page).evaluate((c) => (c as HTMLCanvasElement).toDataURL());
+  // One frame more, so that both pictures are settled ones.
+  const settled = async () => {
+    await nextFrame(page, (await frames(page)) - 1);
+    return picture();
+  };
+  const from = await settled();
+  await page.getByRole('button', { name: 'Props', exact: true }).click();
+  await page.getByRole('button', { name: 'Nodule', exact: true }).click();
+  await page.keyboard.press('Escape');
+  await stageCanvas(page).focus();
+  await drawn(page, () => page.keyboard.press('f'));
+  const framed = await settled();
+  expect(framed).not.toBe(from);
+  await page.reload();
+  await nextFrame(page, 0);
+  await expect.poll(picture, { timeout: 30_000 }).toBe(framed);
+  await page.getByRole('button', { name: /^Viewpoint/ }).click();
+  await page.getByRole('menuitem', { name: 'Draw it so in the Library' }).click();
+  await saved(page);
+  const stage = await stageOf(app);
+  const kept = stage.viewpoints.at(-1)!;
+  expect((await app.effect(DOME.effect)).home!.viewpoint).toBe(kept.id);
+  const nodule = stage.props.find((p) => p.name === 'Nodule')!;
+  const { low, high } = boxOf(nodule);
+  kept.target.forEach((v, k) => expect(v).toBeCloseTo((low[k]! + high[k]!) / 2, 2));
+  await page.getByRole('button', { name: /^Viewpoint/ }).click();
+  await drawn(page, () => page.getByRole('menuitemradio', { name: 'From the bench' }).click());
+  await expect.poll(picture, { timeout: 30_000 }).toBe(from);
+});
