@@ -60,3 +60,22 @@ test('a strand that is not above, and what cannot be read, are told with their p
 test('a new letter begins as a number of its own', () => {
   expect(write('gap * d')).toMatchObject({ inputs: { a: { from: 'g' }, d: { value: 0 } } });
 });
+
+test('names go by any case, and a strand’s further values by its name and theirs', () => {
+  const strands = [{ id: 'n', name: 'Net', op: 'cells' }, ...strandsOf(effect)];
+  const more = { ...effect, strands } as typeof effect;
+  const read = readFormula(more, line, 'NET.border * net + Gap2');
+  if (!read.ok) throw new Error(read.message);
+  expect(read.inputs).toEqual({
+    a: { from: 'n', port: 'border' },
+    b: { from: 'n' },
+    c: { from: 'g2' },
+    formula: { value: { text: 'a * b + c' } },
+  });
+  const draft = structuredClone(more);
+  writeFormula(draft, { id: 'f', inputs: read.inputs });
+  const made = strandsOf(draft).find((s) => s.id === 'f')!;
+  expect(shownFormula(draft, made)).toBe('net.border * net + gap2');
+  // A part of a value is no further value of it.
+  expect(readFormula(more, line, 'gap.x')).toMatchObject({ ok: true, inputs: { formula: { value: { text: 'a.x' } } } });
+});

@@ -4,7 +4,8 @@
  */
 import { FORMULA_FUNCTIONS, checkFunctions } from '../operators/formula/lower.js';
 import { FormulaError, namesIn, parseFormula } from '../operators/formula/parse.js';
-import { isLink, isWritten, strandsOf, type Effect, type Input, type Strand } from './schema.js';
+import { findOperator } from '../operators/catalogue.js';
+import { isLink, isWritten, strandsOf, type Effect, type Input, type Link, type Strand } from './schema.js';
 
 const LETTERS = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h'];
 
@@ -35,6 +36,37 @@ export function wordsAbove(effect: Effect, id: string): Map<string, Strand> {
   return words;
 }
 
+/** A strand's further values, by the words they go by: `gusts.first`. */
+const portsOf = ({ op }: Strand): string[] => (findOperator(op)?.outputs ?? []).slice(1).map((o) => o.id);
+
+/** What a word stands for, whatever its case: a strand above, or one of its further values. */
+class Readable {
+  private readonly exact = new Map<string, Link>();
+  private readonly any = new Map<string, Link>();
+
+  constructor(words: ReadonlyMap<string, Strand>) {
+    for (const [word, strand] of words) {
+      this.put(word, { from: strand.id });
+      for (const port of portsOf(strand)) this.put(`${word}_${port}`, { from: strand.id, port });
+    }
+  }
+  private put(word: string, link: Link): void {
+    this.exact.set(word, link);
+    if (!this.any.has(word.toLowerCase())) this.any.set(word.toLowerCase(), link);
+  }
+
+  get(word: string): Link | undefined {
+    return this.exact.get(word) ?? this.any.get(word.toLowerCase());
+  }
+  /** The text with each further value as one word, of the same length: what is wrong with it stays where it is. */
+  joined(text: string): string {
+    return text.replace(/([A-Za-z_]\w*)\.([A-Za-z]\w*)/g, (whole, word: string, port: string) =>
+      this.get(`${word}_${port}`) ? `${word}_${port}` : whole,
+    );
+  }
+}
+const keyOf = ({ from, port }: Link): string => `${from} ${port ?? ''}`;
+
 function replaced(text: string, by: (name: string) => string): string {
   let out = '';
   let from = 0;
@@ -52,9 +84,10 @@ export function shownFormula(effect: Effect, strand: Strand): string {
   try {
     return replaced(text, (letter) => {
       const input = strand.inputs?.[letter];
-      if (!isLink(input) || input.port !== undefined) return letter;
+      if (!isLink(input)) return letter;
       const word = words.get(input.from);
-      return word ? word + (input.part ? `.${input.part}` : '') : letter;
+      const more = [input.port, input.part].flatMap((part) => (part === undefined ? [] : `.${part}`)).join('');
+      return word ? word + more : letter;
     });
   } catch {
     return text;
@@ -69,18 +102,29 @@ export type WrittenFormula =
  * What an artist typed, as the inputs a strand is to have: its text with letters, and what they are linked to. Letters
  * that hold numbers keep them while the formula names them.
  */
-export function readFormula(effect: Effect, strand: Strand, typed: string): WrittenFormula {
-  const words = wordsAbove(effect, strand.id);
+export function readFormula(effect: Effect, strand: Strand, written: string): WrittenFormula {
+  const words = new Readable(wordsAbove(effect, strand.id));
+  const typed = words.joined(written);
   const before = strand.inputs ?? {};
   try {
     checkFunctions(parseFormula(typed));
     const inputs: Record<string, Input | undefined> = {};
     const letterOf = new Map<string, string>();
     // A letter keeps the link it had, so that a formula that is edited keeps its dials.
-    const had = new Map(LETTERS.flatMap((l) => (isLink(before[l]) ? [[before[l].from, l] as const] : [])));
+    const had = new Map(
+      LETTERS.flatMap((l) => {
+        const link = before[l];
+        return isLink(link) && link.part === undefined ? [[keyOf(link), l] as const] : [];
+      }),
+    );
     const found = namesIn(typed);
     const kept = new Set(found.map((f) => f.name).filter((n) => LETTERS.includes(n) && before[n] && !isLink(before[n])));
-    const reserved = new Set(found.flatMap(({ name }) => had.get(words.get(name)?.id ?? '') ?? []));
+    const reserved = new Set(
+      found.flatMap(({ name }) => {
+        const link = words.get(name);
+        return (link && had.get(keyOf(link))) ?? [];
+      }),
+    );
     const free = (): string | undefined =>
       LETTERS.find((l) => !kept.has(l) && !reserved.has(l) && !inputs[l] && ![...letterOf.values()].includes(l));
     for (const { name, at } of found) {
@@ -93,11 +137,11 @@ export function readFormula(effect: Effect, strand: Strand, typed: string): Writ
       const linked = isLink(before[name]) ? before[name] : undefined;
       if (!source && !linked && !LETTERS.includes(name))
         throw new FormulaError(`there is no strand called ${name} above this one`, at);
-      const old = source && had.get(source.id);
+      const old = source && had.get(keyOf(source));
       const letter = !source ? name : old && !inputs[old] && !kept.has(old) ? old : free();
       if (letter === undefined) throw new FormulaError(`a formula reads at most ${LETTERS.length} strands`, at);
       letterOf.set(name, letter);
-      inputs[letter] = source ? { from: source.id } : (linked ?? { value: 0 });
+      inputs[letter] = source ?? linked ?? { value: 0 };
     }
     const text = replaced(typed, (name) => letterOf.get(name) ?? name);
     return { ok: true, inputs: { ...inputs, formula: { value: { text } } } };
