@@ -11,7 +11,7 @@ import { findOperator } from '../operators/catalogue.js';
 import { wantedBy } from '../operators/meaning.js';
 import { rates } from '../passes/rates.js';
 import { readLoop } from './loop.js';
-import { measureStrands, measuredHull, type Measured } from './measure.js';
+import { isLoose, measureStrands, measuredHull, type Measured } from './measure.js';
 import { hullOf, readStrands, type StrandReading } from './reading.js';
 
 export interface Advice {
@@ -173,7 +173,8 @@ function maskFindings(s: Strand, linked: LinkedBy, say: Say): void {
     const source = linked(own(s.inputs, name));
     if (!source || inUnit(source.can)) continue;
     const { is, can } = source;
-    const told = is && !inUnit(is) ? is : can;
+    // What is proved, unless that says far more than what occurs.
+    const told = is && isLoose(can, is) ? is : can;
     const [low, high] = [round(told.low), round(told.high)];
     const finite = Number.isFinite(told.low) && Number.isFinite(told.high);
     say(

@@ -1,9 +1,10 @@
+import { produce } from 'immer';
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 import { lower } from '../lower/lower.js';
 import { stageOf } from '../../../tests/fixtures/stages.js';
 import { applyMend } from '../effect/mends.js';
 import { readEffect } from '../effect/read.js';
-import { DEFAULT_FINISH, type Effect, type Strand } from '../effect/schema.js';
+import { DEFAULT_FINISH, strandsOf, type Effect, type Strand } from '../effect/schema.js';
 import type { Stage } from '../scene/stage.js';
 import { adviseOnStage } from './stageAdvice.js';
 import { advise } from './advice.js';
@@ -227,6 +228,47 @@ describe('advice', () => {
     });
     expect(behind.map((a) => [a.code, a.strand, a.level])).toEqual([['see-through-behind', 'g', 'note']]);
     expect(behind[0]!.message).toMatch(/^Tube is see-through too: .*\.$/);
+  });
+  test('on its stage: a lit surface in the dark, a glossy one with nothing to mirror', () => {
+    const tint: Strand[] = [{ id: 'h', name: 'Hue', op: 'colour' }];
+    const round = { vertices: 900, hasColours: true, radius: 9, flat: false, seeThrough: [] };
+    const told = (outputs: Effect['outputs'], stage: Stage, lighting: 'lit' | 'unlit' = 'lit') => {
+      const effect = effectOf(tint, { baseColour: { from: 'h' }, ...outputs }, { finish: { ...DEFAULT_FINISH, lighting } });
+      const program = lower(effect, { build: 'live' });
+      return adviseOnStage(effect, program, readStrands(program, 4), stage, stage.props[0]!, round).map((a) => a.code);
+    };
+    const { surroundings, lights, ...rest } = stageOf();
+    const dark = {
+      ...rest,
+      surroundings: { ...surroundings, strength: 0.01 },
+      lights: lights.map((l) => ({ ...l, intensity: 0 })),
+    };
+    const lamp = { ...rest, surroundings, lights: lights.map((l) => ({ ...l, intensity: 1 })) };
+    expect(told({}, dark)).toEqual(['in-the-dark']);
+    expect(told({}, dark, 'unlit')).toEqual([]);
+    expect(told({}, lamp)).toEqual([]);
+    expect(told({ roughness: { value: 0.1 } }, lamp)).toEqual(['nothing-to-mirror']);
+    expect(told({ metalness: { value: 1 } }, lamp)).toEqual(['nothing-to-mirror']);
+    expect(told({ roughness: { value: 0.1 } }, { ...lamp, surroundings: { ...surroundings, asset: 'wispen:hall' } })).toEqual([]);
+  });
+  test('a number of -1 to 1 where a mask is meant, with the wrap that brings it to 0 to 1', () => {
+    const strands: Strand[] = [
+      { id: 'n', name: 'Grain', op: 'noise' },
+      { id: 'd', name: 'Gone', op: 'dissolve', inputs: { mask: { from: 'n' } } },
+    ];
+    const effect = effectOf(strands, { opacity: { from: 'd' } }, { finish: { ...DEFAULT_FINISH, alphaMode: 'mask' } });
+    const found = advise(effect, lower(effect, { build: 'live' })).find((a) => a.code === 'mask-range')!;
+    expect(found.message).toBe('Grain runs from -1 to 1, and mask of Gone means 0 to 1.');
+    const mended = produce(effect, (draft) => applyMend(draft as Effect, found.edit!));
+    expect(strandsOf(mended).map((s) => [s.name, s.op])).toEqual([
+      ['Grain', 'noise'],
+      ['Grain 0..1', 'remap'],
+      ['Gone', 'dissolve'],
+    ]);
+    expect(advise(mended, lower(mended, { build: 'live' })).map((a) => a.code)).not.toContain('mask-range');
+    // A wave of its own range is asked for no such thing.
+    const calm = effectOf([{ ...strands[0]!, op: 'pulse' }, strands[1]!], { opacity: { from: 'd' } });
+    expect(advise(calm, lower(calm, { build: 'live' })).map((a) => a.code)).not.toContain('mask-range');
   });
   test('every finding is a sentence, and so is every mend', () => {
     const effect = effectOf([wave(1.3), { id: 'p', name: 'P', op: 'power', inputs: { in: { from: 'w' } } }], {

@@ -65,6 +65,8 @@ export function measureStrands(program: Program, effect: Effect): Map<string, Me
 const WIDE = 4;
 const LOOSE = 6;
 const width = ({ low, high }: Interval): number => high - low;
+/** Whether what is proved is too far from what was measured to say anything. */
+export const isLoose = (proved: Interval, measured: Interval): boolean => width(proved) >= LOOSE * width(measured);
 
 /**
  * What was measured of the strands of which nothing useful is proved: nothing bounds them, or intervals have grown far
@@ -81,8 +83,7 @@ export function measuredWhereOpen(
   return new Map(
     open.flatMap(([id, range]) => {
       const hull = measuredHull(measured.get(id)!);
-      const tells =
-        isBounded(range) && hull !== null && (!isFinite(width(hullOf(range))) || width(hullOf(range)) < LOOSE * width(hull));
+      const tells = isBounded(range) && hull !== null && (!isFinite(width(hullOf(range))) || !isLoose(hullOf(range), hull));
       return hull && !tells ? [[id, hull] as const] : [];
     }),
   );

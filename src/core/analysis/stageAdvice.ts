@@ -2,7 +2,9 @@
 import { findOperator } from '../operators/catalogue.js';
 import type { OperatorRecord } from '../operators/record.js';
 import type { Mend } from '../effect/mends.js';
+import { outputRecord } from '../effect/outputs.js';
 import type { Effect } from '../effect/schema.js';
+import { luminance } from '../optics/tone.js';
 import type { Prop, Stage } from '../scene/stage.js';
 import type { Leaf } from '../ir/leaves.js';
 import type { Program } from '../lower/lower.js';
@@ -72,7 +74,7 @@ export function adviseOnStage(
     reads: (...wanted) => wanted.some((l) => leaves.has(l)),
     who: (what) => effect.strands.find((s) => findOperator(s.op)?.looks === what),
   };
-  return [...behindFindings(looked), ...meshFindings(looked), ...movedFindings(looked)];
+  return [...behindFindings(looked), ...meshFindings(looked), ...movedFindings(looked), ...lightFindings(looked)];
 }
 
 function* behindFindings({ stage, prop, mesh, reads, who }: Looked): Iterable<Advice> {
@@ -147,5 +149,48 @@ function* movedFindings({ effect, prop, mesh, readings }: Looked): Iterable<Advi
       'few-vertices',
       `${prop.name} has ${mesh.vertices} vertices: too few to bend.`,
       'Choose a mesh with more, or another prop.',
+    );
+}
+
+/** Rougher surfaces mirror nothing that could be made out; less metallic ones reflect too little of it. Common practice, no source. */
+const GLOSSY = 0.35;
+const METALLIC = 0.5;
+/** Light from everywhere, in display whites at exposure 0, under which a lit surface is black to the eye. Common practice, no source. */
+const DARK = 0.02;
+
+/** What an output can be: of a strand its range, of a value itself; what it rests on where nothing is connected. */
+function canBe({ effect, readings }: Looked, output: 'roughness' | 'metalness'): { low: number; high: number } {
+  const input = effect.outputs[output];
+  const [rest] = outputRecord(output).neutral;
+  if (!input) return { low: rest!, high: rest! };
+  if (!('from' in input)) return typeof input.value === 'number' ? { low: input.value, high: input.value } : { low: 0, high: 1 };
+  const range = readings.get(input.from)?.range;
+  return range ? hullOf(range) : { low: rest!, high: rest! };
+}
+
+/** What falls on a lit surface, and what it has to mirror. */
+function* lightFindings(looked: Looked): Iterable<Advice> {
+  const { effect, stage, prop } = looked;
+  if (effect.finish.lighting !== 'lit') return;
+  const { surroundings, lights, optics } = stage;
+  const around = surroundings.strength * (surroundings.asset === null ? luminance(surroundings.rgb) : 1);
+  const light = lights.reduce((sum, l) => sum + l.intensity * luminance(l.rgb), around) * 2 ** optics.exposure;
+  const given = (['baseColour', 'roughness', 'metalness', 'normal'] as const).some((o) => effect.outputs[o] !== undefined);
+  if (given && light < DARK)
+    yield about(
+      null,
+      'in-the-dark',
+      `Hardly any light falls on ${prop.name} on this stage, so of a lit surface nothing is seen but what it emits.`,
+      'Raise the key light or the surroundings, or draw it unlit.',
+      { edit: finish('Draw it unlit', { lighting: 'unlit' }) },
+    );
+  const shines = canBe(looked, 'roughness').low < GLOSSY || canBe(looked, 'metalness').high > METALLIC;
+  if (shines && surroundings.asset === null)
+    yield about(
+      null,
+      'nothing-to-mirror',
+      `${prop.name} is glossy, and all around it is one colour: it has nothing to mirror but that.`,
+      'Choose a picture as the light all around, in the stage’s settings.',
+      { level: 'note' },
     );
 }

@@ -208,10 +208,10 @@ export function wrapStrand(
   draft: Effect,
   { id, how, newId, dialId, range }: { id: string; how: Wrap; newId: string; dialId: string; range?: readonly [number, number] },
 ): void {
-  const { op, reads, name, beside, ends, dial } = WRAP_RECORDS[how];
+  const { op, reads, name, beside, ends, options = {}, dial } = WRAP_RECORDS[how];
   addStrand(draft, {
     ...{ id: newId, op, name: freshName(draft, name(strandOf(draft, id).name)), after: id },
-    ...{ reads: { strand: id, input: reads }, splice: true },
+    ...{ reads: { strand: id, input: reads }, splice: true, options },
   });
   for (const [input, value] of Object.entries(beside)) strandOf(draft, newId).inputs![input] = { value };
   if (ends && range) ends.forEach((end, k) => (strandOf(draft, newId).inputs![end] = { value: range[k]! }));

@@ -99,10 +99,10 @@ function holdBetween(draft: Effect, { strand, reader, low, high }: Extract<MendE
 }
 
 function bringToUnit(draft: Effect, { strand, reader, low, high }: Extract<MendEdit, { kind: 'unit' }>): void {
-  const { op, reads, name, ends } = WRAP_RECORDS.unit;
+  const { op, reads, name, ends, options } = WRAP_RECORDS.unit;
   const given = readBy(draft, strand, reader);
   if (!given) return;
   const inputs = { [reads]: { ...given }, [ends![0]]: { value: low }, [ends![1]]: { value: high } };
   const called = freshName(draft, name(strandOf(draft, strand).name));
-  putBetween(draft, reader, { id: freshId(draft, op), op, name: called, after: strand, inputs });
+  putBetween(draft, reader, { id: freshId(draft, op), op, name: called, after: strand, inputs, ...(options ? { options } : {}) });
 }

@@ -10,6 +10,8 @@ interface WrapRecord {
   readonly beside: Readonly<Record<string, number>>;
   /** The inputs that get the ends of what the strand can be. */
   readonly ends?: readonly [string, string];
+  /** What its options are set to. */
+  readonly options?: Readonly<Record<string, string>>;
   /** The input that becomes a dial. */
   readonly dial?: string;
 }
@@ -17,7 +19,14 @@ interface WrapRecord {
 export const WRAP_RECORDS: Readonly<Record<Wrap, WrapRecord>> = {
   invert: { op: 'subtract', reads: 'b', name: (strand) => `Not ${strand}`, beside: { a: 1 } },
   clamp: { op: 'clamp', reads: 'in', name: (strand) => `${strand} held`, beside: {} },
-  unit: { op: 'remap', reads: 'in', name: (strand) => `${strand} 0..1`, beside: {}, ends: ['fromLow', 'fromHigh'] },
+  unit: {
+    op: 'remap',
+    reads: 'in',
+    name: (strand) => `${strand} 0..1`,
+    beside: {},
+    ends: ['fromLow', 'fromHigh'],
+    options: { outside: 'clamp' },
+  },
   dial: { op: 'multiply', reads: 'a', name: (strand) => `${strand} amount`, beside: { b: 1 }, dial: 'b' },
 };
 
