@@ -45,15 +45,15 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
     await page.keyboard.press('Enter');
   },
   'bench-picker': async (page) => {
-    await open(page, '2.3');
-    await page.locator('[data-strand=breath]').click();
+    await open(page, '1.3', DOME);
+    await page.getByRole('row', { name: /^Line cut,/ }).click();
     await page.keyboard.press('/');
-    await page.keyboard.type('m');
+    await page.keyboard.type('Edges = max Rim cut, Line cut');
   },
   'bench-pulse': async (page) => {
     await open(page, '1.2');
-    await page.getByRole('combobox', { name: /^Viewpoint/ }).click();
-    await page.getByRole('option', { name: 'Facing the wall' }).click();
+    await page.getByRole('button', { name: /^Viewpoint/ }).click();
+    await page.getByRole('menuitemradio', { name: 'Facing the wall' }).click();
     const box = (await page.getByTestId('stage').boundingBox())!;
     for (const across of [0.2, 0.5, 0.8]) {
       await page.getByRole('button', { name: 'Pin', exact: true }).click();
