@@ -79,3 +79,12 @@ test('names go by any case, and a strand’s further values by its name and thei
   // A part of a value is no further value of it.
   expect(readFormula(more, line, 'gap.x')).toMatchObject({ ok: true, inputs: { formula: { value: { text: 'a.x' } } } });
 });
+
+test('a letter that took a part of a strand stays that strand’s', () => {
+  const inputs = { a: { from: 'g', part: 'x' }, formula: { value: { text: 'a' } } };
+  const read = readFormula(effect, { ...line, inputs }, 'gap2 + gap.x');
+  expect(read).toMatchObject({
+    ok: true,
+    inputs: { a: { from: 'g' }, b: { from: 'g2' }, formula: { value: { text: 'b + a.x' } } },
+  });
+});

@@ -114,7 +114,7 @@ export function readFormula(effect: Effect, strand: Strand, written: string): Wr
     const had = new Map(
       LETTERS.flatMap((l) => {
         const link = before[l];
-        return isLink(link) && link.part === undefined ? [[keyOf(link), l] as const] : [];
+        return isLink(link) ? [[keyOf(link), l] as const] : [];
       }),
     );
     const found = namesIn(typed);
