@@ -245,12 +245,6 @@ export class Scenery {
     });
   }
 
-  /** Half the largest side of that room; 0 where it is not there. */
-  reach(prop: string): number {
-    const room = this.roomOf(prop);
-    return room ? Math.max(...room.high.map((v, axis) => v - room.low[axis]!)) / 2 : 0;
-  }
-
   /** After a lost context: what the graphics card held of the surroundings is made anew. */
   forget(): void {
     this.surroundings.forget();

@@ -10,6 +10,7 @@ import {
   removeDial,
   setFinish,
   setInput,
+  setOutput,
   strandOf,
   swapInputs,
   wrapStrand,
@@ -28,9 +29,9 @@ import {
   type Run,
 } from '../core/effect/runs.js';
 import { literalIn, valuesOver } from '../core/effect/variant.js';
-import { isColour, isLink, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
+import { BLENDED, isColour, isLink, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
 import { readBy, type Reader, type Way } from '../core/effect/feeding.js';
-import type { OutputName } from '../core/effect/outputs.js';
+import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import { keepStandIn, wear } from '../core/scene/wearing.js';
 import { partOf, propOf, setOverride } from '../core/scene/edits.js';
 import { operatorOf } from '../core/operators/catalogue.js';
@@ -246,22 +247,30 @@ export function link(hands: Hands, strand: string, name: string, input: Input | 
 /** Has something read a strand, by what brings it there where the kinds differ. */
 export function read(hands: Hands, reader: Reader, way: Way): void {
   const { effect } = stateOf(hands);
-  const says = 'strand' in reader ? dialLost(effect, reader.strand, reader.input, way.link.from) : null;
   const label = `Read ${strandOf(effect, way.link.from).name} ${way.text}`.trim();
-  const through = 'output' in reader && becomesSeeThrough(effect, reader.output);
-  hands.documents.edit(label, (draft) => {
-    readBy(draft, { reader, way });
-    if (through) setFinish(draft, SEE_THROUGH);
-  });
-  const notice = says ?? (through ? 'An opaque surface shows nothing of an opacity: its finish is blend now.' : null);
-  if (notice) hands.store.setState({ notice });
+  if ('output' in reader) {
+    give(hands, reader.output, label, (draft) => readBy(draft, { reader, way }));
+    return;
+  }
+  const says = dialLost(effect, reader.strand, reader.input, way.link.from);
+  hands.documents.edit(label, (draft) => readBy(draft, { reader, way }));
+  if (says) hands.store.setState({ notice: says });
 }
 
-const SEE_THROUGH = { alphaMode: 'blend', castsShadow: false, writesDepth: false } as const;
+/** Gives an output a value of its own, or nothing. */
+export const setOutputTo = (hands: Hands, output: OutputName, input: Input | undefined): void =>
+  give(hands, output, `Set ${outputRecord(output).label}`, (draft) => setOutput(draft, { name: output, input }));
 
-/** Whether an output is fed for the first time of which an opaque surface would show nothing. */
-const becomesSeeThrough = ({ outputs, finish }: Effect, output: OutputName): boolean =>
-  output === 'opacity' && outputs.opacity === undefined && finish.alphaMode === 'opaque';
+/** An opaque surface shows nothing of an opacity: the first that it is given makes it see-through, in the same step. */
+function give(hands: Hands, output: OutputName, label: string, recipe: (draft: Effect) => void): void {
+  const { outputs, finish } = stateOf(hands).effect;
+  const through = output === 'opacity' && outputs.opacity === undefined && finish.alphaMode === 'opaque';
+  hands.documents.edit(label, (draft) => {
+    recipe(draft);
+    if (through) setFinish(draft, BLENDED);
+  });
+  if (through) hands.store.setState({ notice: 'An opaque surface shows nothing of an opacity: its finish is blend now.' });
+}
 
 /** What is to be said of a dial that a link takes; null where there is none. */
 function dialLost(effect: Effect, strand: string, input: string, from: string): string | null {

@@ -67,7 +67,7 @@ export async function importMesh(
     keepStandIn(draft, effect);
     addProp(draft, { id, name, source: { asset: key }, place, scale: [scale, scale, scale], effect: effect.id });
   });
-  hands.choosing.prop(id);
+  hands.choosing.hand(id);
   return { ...about, seconds: (performance.now() - began) / 1000 };
 }
 

@@ -9,7 +9,7 @@ import type { StrandReading } from '../core/analysis/reading.js';
 import type { Problem } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { Port, Program } from '../core/lower/lower.js';
-import type { Stage } from '../core/scene/stage.js';
+import type { Prop, Stage } from '../core/scene/stage.js';
 import { whoWears } from '../core/scene/wearing.js';
 import type { Pulse } from '../workers/readings.js';
 import type { Offer } from './adding.js';
@@ -59,7 +59,7 @@ export interface Peek {
 export interface BenchState extends Both {
   /** The chosen prop; readings are taken on it. */
   readonly prop: string;
-  /** The prop that is moved and measured by its numbers, which may be bare; null for the chosen one. */
+  /** The prop that was last taken in hand, which may be bare or gone by now; null for the chosen one (`propInHand`). */
   readonly inHand: string | null;
   /** The variant that the chosen prop wears. */
   readonly variant: string | null;
@@ -120,6 +120,10 @@ export type BenchStore = StoreApi<BenchState>;
 /** The strands that what is done now is done to. */
 export const chosenRun = ({ chosen, run }: Pick<BenchState, 'chosen' | 'run'>): readonly string[] =>
   run.length > 0 ? run : chosen === null ? [] : [chosen];
+
+/** The prop that is moved, framed and measured by its numbers: the one taken in hand while it is there, else the chosen one. */
+export const propInHand = ({ stage, inHand, prop }: Pick<BenchState, 'stage' | 'inHand' | 'prop'>): Prop | undefined =>
+  stage.props.find((p) => p.id === inHand) ?? stage.props.find((p) => p.id === prop);
 
 const NO_OVERRIDES: Readonly<Record<string, unknown>> = {};
 

@@ -1,7 +1,7 @@
 /** Findings about a sheet that need no picture, each with a reason in an artist's words and what would mend it. */
 import { own } from '../base/wholesome.js';
 import type { Mend } from '../effect/mends.js';
-import { isLink, strandsOf, type Effect, type Input, type Strand } from '../effect/schema.js';
+import { BLENDED, isLink, strandsOf, type Effect, type Input, type Strand } from '../effect/schema.js';
 import type { OutputName } from '../effect/outputs.js';
 import { nextUp } from '../base/floats.js';
 import { LEAVES, type Leaf } from '../ir/leaves.js';
@@ -261,7 +261,7 @@ function finishFindings(effect: Effect, program: Program, say: Say): void {
   const seeThrough = SEE_THROUGH.includes(finish.alphaMode);
   const blend: Mend = {
     label: 'Set the finish to blend',
-    edits: [{ kind: 'finish', change: { alphaMode: 'blend', castsShadow: false, writesDepth: false } }],
+    edits: [{ kind: 'finish', change: BLENDED }],
   };
   const roots = [...program.outputs.values()].map((o) => o.node);
   const used = [...rates(roots).keys()];

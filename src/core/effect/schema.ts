@@ -225,6 +225,9 @@ export const DEFAULT_FINISH: Finish = {
   alphaCutoff: 0.5,
 };
 
+/** What a finish changes to for a surface to be seen through: a solid shadow and depth would be those of an opaque one. */
+export const BLENDED = { alphaMode: 'blend', castsShadow: false, writesDepth: false } as const satisfies Partial<Finish>;
+
 /** Defaults of a file that leaves fields out: only `format`, `version`, `id`, `name` and `strands` must be there. */
 export const EFFECT_DEFAULTS: Omit<Effect, 'format' | 'version' | 'id' | 'name' | 'strands'> = {
   kind: 'surface',

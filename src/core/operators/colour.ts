@@ -2,7 +2,6 @@
 import type { Builder } from '../ir/builder.js';
 import type { Node } from '../ir/types.js';
 import { stopsToFactor } from './arithmetic.js';
-import {} from './components.js';
 import { fromOklab, toOklab } from './oklab.js';
 import { operator, type InputRecord, type OperatorRecord, type Ramp } from './record.js';
 import { cosine, sine, turned, turnsOf } from './space.js';

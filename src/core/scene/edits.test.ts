@@ -15,6 +15,7 @@ import {
   setOverride,
   setViewpoint,
 } from './edits.js';
+import { boxOf, freePlace } from './placing.js';
 import { effectsOn, keepStandIn, standInOf, takenFrom, wear, whoWears } from './wearing.js';
 
 /** What every edit must leave: a stage that can be stored. */
@@ -36,7 +37,7 @@ describe('props', () => {
     addAsset(stage, { key: 'hull', asset: { sha256: 'a'.repeat(64), name: 'hull.glb', type: 'model/gltf-binary', size: 9 } });
     addProp(stage, { id: 'hull-1', name: 'Hull', source: { asset: 'hull' }, place: [0, 0, 0], effect: 'lamp' });
     setOverride(stage, { id: 'hull-1', effect: 'lamp', dial: 'd1', value: 4 });
-    duplicateProp(stage, { id: 'hull-1', newId: 'hull-2' });
+    duplicateProp(stage, { id: 'hull-1', newId: 'hull-2', place: [1, 0, 0] });
     expect(propOf(stage, 'hull-2').parts).toEqual(propOf(stage, 'hull-1').parts);
     expect(propOf(stage, 'hull-2').seed).not.toBe(propOf(stage, 'hull-1').seed);
     setOverride(stage, { id: 'hull-2', effect: 'lamp', dial: 'd1', value: 5 });
@@ -135,13 +136,16 @@ describe('who wears what', () => {
   test('a duplicate of what is worn wears it too, beside everything that stands there', () => {
     const stage = stageOf();
     keepStandIn(stage, LAMP);
-    for (const newId of ['tube-2', 'tube-3', 'tube-4']) duplicateProp(stage, { id: 'tube-1', newId });
+    const tube = propOf(stage, 'tube-1');
+    const beside = () => freePlace(stage, tube, { near: tube.place, height: tube.place[1] });
+    for (const newId of ['tube-2', 'tube-3', 'tube-4']) duplicateProp(stage, { id: 'tube-1', newId, place: beside() });
     expect(whoWears(stage, LAMP)).toHaveLength(4);
-    const at = stage.props.map((p) => p.place[0]).sort((a, b) => a - b);
-    // The tube is a metre long: whichever way it is turned, none lies in another.
-    for (let k = 1; k < at.length; k++) expect(at[k]! - at[k - 1]!).toBeGreaterThanOrEqual(1);
-    duplicateProp(stage, { id: 'tube-1', newId: 'tube-5', reach: 3 });
-    expect(propOf(stage, 'tube-5').place[0]).toBeGreaterThanOrEqual(6);
+    // As high as the first, and none lies in another.
+    expect(new Set(stage.props.filter((p) => p.id.startsWith('tube')).map((p) => p.place[1])).size).toBe(1);
+    const rooms = stage.props.map((p) => boxOf(p));
+    for (const [k, a] of rooms.entries())
+      for (const b of rooms.slice(k + 1))
+        expect([0, 1, 2].every((axis) => a.low[axis]! < b.high[axis]! && b.low[axis]! < a.high[axis]!)).toBe(false);
     valid(stage);
   });
   test('a copied stage wears the copies, and its lights follow them', () => {

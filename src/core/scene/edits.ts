@@ -89,39 +89,13 @@ export function addAsset(draft: Stage, { key, asset }: { key: string; asset: Sta
   draft.assets[key] = asset;
 }
 
-/** How far a prop reaches to either side of its place, in metres, as its primitive says; a mesh's own size is not known here. */
-export function halfWidthOf({ source, scale }: Pick<Prop, 'source' | 'scale'>): number {
-  if ('asset' in source) return 0.5 * scale[0];
-  const width = 'size' in source ? source.size[0]! : 2 * ('radius' in source ? source.radius : 0.5);
-  // It may be turned any way: its longest side counts.
-  const length = 'length' in source ? source.length : 'size' in source ? Math.max(...source.size) : width;
-  return (Math.max(width, length) / 2) * Math.max(...scale);
-}
-
-/** A free place to the right of a prop: no nearer to any other than the two reach. */
-function placeBeside(draft: Stage, prop: Prop, reach: number): Vec3 {
-  const step = 2 * reach + 0.1;
-  const at = (k: number): Vec3 => [prop.place[0] + k * step, prop.place[1], prop.place[2]];
-  for (let k = 1; k < 40; k++) {
-    const place = at(k);
-    const taken = draft.props.some(
-      (p) => Math.hypot(...p.place.map((c, axis) => c - place[axis]!)) < reach + Math.min(reach, halfWidthOf(p)),
-    );
-    if (!taken) return place;
-  }
-  return at(40);
-}
-
-/**
- * Beside the first, with the same effect, variant and overrides, and a seed of its own.
- * @param reach half its width as it is drawn, in metres, where that is known
- */
-export function duplicateProp(draft: Stage, { id, newId, reach }: { id: string; newId: string; reach?: number }): void {
+/** With the same effect, variant and overrides, at a place and with a seed of its own. */
+export function duplicateProp(draft: Stage, { id, newId, place }: { id: string; newId: string; place: Vec3 }): void {
   const prop = propOf(draft, id);
   const copy = JSON.parse(JSON.stringify(prop)) as Prop;
   copy.id = newId;
   copy.name = freshPropName(draft, prop.name);
-  copy.place = placeBeside(draft, prop, Math.max(0.05, reach ?? halfWidthOf(prop)));
+  copy.place = place;
   copy.seed = draft.props.reduce((most, p) => Math.max(most, p.seed), 0) + 1;
   copy.locked = false;
   draft.props.splice(draft.props.indexOf(prop) + 1, 0, copy);
@@ -160,6 +134,19 @@ export function setOverride(
 
 export function placeProp(draft: Stage, { id, place }: { id: string; place: Vec3 }): void {
   propOf(draft, id).place = place;
+}
+
+export function turnProp(draft: Stage, { id, turn }: { id: string; turn: Prop['turn'] }): void {
+  propOf(draft, id).turn = turn;
+}
+
+export function scaleProp(draft: Stage, { id, scale }: { id: string; scale: Vec3 }): void {
+  propOf(draft, id).scale = scale;
+}
+
+/** Makes a prop of another primitive, or of the same in another size. */
+export function shapeProp(draft: Stage, { id, source }: { id: string; source: PropSource }): void {
+  propOf(draft, id).source = source;
 }
 
 export function placeLight(draft: Stage, { id, place }: { id: string; place: Vec3 }): void {

@@ -64,6 +64,8 @@ const STEPS = 12;
 export interface Wanted {
   /** It is to stand about here. */
   readonly near: Vec3;
+  /** How high its place is, in metres; on the ground where it is not given. */
+  readonly height?: number;
   /** Along the picture to the right, on the ground; of length 1. */
   readonly right?: Vec3;
   /** Whether the picture shows a place. */
@@ -79,34 +81,42 @@ export interface Wanted {
  * It is looked for to both sides of where it is wanted, then before and behind, ever farther away.
  */
 export function freePlace(stage: Pick<Stage, 'props'>, prop: Standing, wanted: Wanted): Vec3 {
-  const { near, right = [1, 0, 0], sees = () => true, roomFor = () => null, obstacles = [] } = wanted;
+  const { near, height, right = [1, 0, 0], sees = () => true, roomFor = () => null, obstacles = [] } = wanted;
   const own = boxOf({ ...prop, place: [0, 0, 0] });
   const others = [...obstacles, ...stage.props.filter((p) => p.visible).map((p) => roomFor(p) ?? boxOf(p))];
   const step = Math.max(own.high[0] - own.low[0], own.high[2] - own.low[2]) / 2 + GAP;
   const forth: Vec3 = [-right[2], 0, right[0]];
   const at = (across: number, along: number): Vec3 => [
     near[0] + step * (across * right[0] + along * forth[0]),
-    -own.low[1],
+    height ?? -own.low[1],
     near[2] + step * (across * right[2] + along * forth[2]),
   ];
-  const tried: Vec3[] = [];
-  for (let far = 0; far <= STEPS; far++)
-    for (let along = 0; along <= far; along++)
-      for (const [a, b] of [
+  let first: Vec3 | null = null;
+  for (const [across, along] of outwards()) {
+    const place = at(across, along).map((v) => Math.round(v * 1000) / 1000) as Vec3;
+    const box = boxOf({ ...prop, place });
+    if (others.some((other) => meet(box, other, GAP))) continue;
+    // Whether it is seen is asked last: it costs a ray.
+    if (sees(place)) return place;
+    first ??= place;
+  }
+  return first ?? at(STEPS + 1, 0);
+}
+
+/** Steps across and along, from nothing outwards; to the sides before to and fro. */
+function* outwards(): Iterable<readonly [number, number]> {
+  yield [0, 0];
+  for (let far = 1; far <= STEPS; far++)
+    for (let along = 0; along <= far; along++) {
+      yield* [
         [far, along],
         [-far, along],
         [far, -along],
         [-far, -along],
         [along, far],
         [-along, far],
-      ] as const)
-        tried.push(at(a, b));
-  const free = tried.filter((place) => {
-    const box = boxOf({ ...prop, place });
-    return !others.some((other) => meet(box, other, GAP));
-  });
-  const place = free.find(sees) ?? free[0] ?? at(STEPS + 1, 0);
-  return place.map((v) => Math.round(v * 1000) / 1000) as Vec3;
+      ] as const;
+    }
 }
 
 /** How high a prop must be set for its lowest point to touch the ground. */

@@ -8,8 +8,6 @@ import { FORMULA_FUNCTIONS } from '../../../core/operators/formula/lower.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { type LiteralRecord } from '../../../core/operators/record.js';
 import { importImage, recolourImage } from '../../../session/imports.js';
-import {} from '../../ui/ColourEditor.js';
-import {} from '../../ui/colour.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState } from '../context.js';

@@ -3,14 +3,14 @@ import { Ellipsis } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useState } from 'react';
 import { widthOfKind } from '../../../core/base/kinds.js';
-import { setFinish, setOutput } from '../../../core/effect/edits.js';
+import { setFinish } from '../../../core/effect/edits.js';
 import { isColour, isLink, strandsOf, type Finish, type Input } from '../../../core/effect/schema.js';
 import { OUTPUTS, outputRecord, type OutputName } from '../../../core/effect/outputs.js';
 import { showNumber } from '../../ui/numbers.js';
 import { cssColour } from '../../ui/colour.js';
 import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
-import { read } from '../../../session/actions.js';
+import { read, setOutputTo } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
 import { outputPeek } from '../../../core/analysis/peek.js';
 import { PeekButton } from '../PeekButton.js';
@@ -34,8 +34,7 @@ function Output({ name }: { name: OutputName }) {
   const peeked = useBenchState((s) => s.peek?.of === outputPeek(name));
   const source = isLink(input) ? strands.find((s) => s.id === input.from) : undefined;
   const value = input && !isLink(input) ? input.value : undefined;
-  const set = (next: Input | undefined) =>
-    session.documents.edit(`Set ${outputRecord(name).label}`, (draft) => setOutput(draft, { name, input: next }));
+  const set = (next: Input | undefined) => setOutputTo(session, name, next);
   return (
     <div className="flex h-8 items-center gap-2" data-output={name}>
       <span className="flex h-6 w-8 shrink-0">

@@ -3,7 +3,8 @@ import { Lightbulb, Move } from 'lucide-react';
 import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
 import type { Stage } from '../../../core/scene/stage.js';
 import { deletePin, pinsOf } from '../../../core/scene/pins.js';
-import { placeLight, placeProp, type Vec3 } from '../../../core/scene/edits.js';
+import { placeLight, type Vec3 } from '../../../core/scene/edits.js';
+import { placeAt } from '../../../session/standing.js';
 import { showReading } from '../../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
 import { held, keptStep } from './steps.js';
@@ -148,14 +149,12 @@ function Handle({ id, name, icon }: { id: string; name: string; icon: ReactNode 
   const session = useBench();
   const grip = useRef<{ x: number; y: number; from: Vec3 } | null>(null);
   const from = () => placeOf(session.store.getState().stage, id);
+  const light = id.startsWith('light ') ? id.slice(6) : null;
   const move = (to: Vec3) => {
-    const rounded = to.map((v) => held(v, keptStep())) as Vec3;
-    session.documents.editStage(
-      `Move ${name}`,
-      (d) =>
-        id.startsWith('light ') ? placeLight(d, { id: id.slice(6), place: rounded }) : placeProp(d, { id, place: rounded }),
-      `move ${id}`,
-    );
+    const step = keptStep();
+    const rounded = to.map((v) => held(v, step)) as Vec3;
+    if (light === null) placeAt(session, id, rounded);
+    else session.documents.editStage(`Move ${name}`, (d) => placeLight(d, { id: light, place: rounded }), `move ${id}`);
   };
   const onKeyDown = (event: KeyboardEvent) => {
     const way = Object.hasOwn(WAYS, event.key) ? WAYS[event.key] : undefined;

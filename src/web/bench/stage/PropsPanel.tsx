@@ -7,6 +7,7 @@ import type { Prop } from '../../../core/scene/stage.js';
 import { wear, whoWears, type Wearing } from '../../../core/scene/wearing.js';
 import { Select } from '../../ui/Select.js';
 import { addPrimitive, duplicate } from '../../../session/standing.js';
+import { propInHand } from '../../../session/state.js';
 import { useBench, useBenchState } from '../context.js';
 import { PropNumbers } from './PropNumbers.js';
 import { ownKeys } from '../../ui/keys.js';
@@ -17,7 +18,7 @@ const ELSE = '+';
 export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
   const stage = useBenchState((s) => s.stage);
   const effect = useBenchState((s) => s.effect);
-  const inHand = useBenchState((s) => s.stage.props.find((p) => p.id === (s.inHand ?? s.prop)));
+  const inHand = useBenchState(propInHand);
   const worn = new Map(whoWears(stage, effect).map((w) => [w.prop, w]));
   return (
     <div onKeyDown={ownKeys}>

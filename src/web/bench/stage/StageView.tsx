@@ -11,6 +11,7 @@ import { Graphics } from '../../../render/graphics.js';
 import { StageRenderer } from '../../../render/renderer.js';
 import type { Bench } from '../../../session/bench.js';
 import { lettersAllowed } from '../sheet/letters.js';
+import { propInHand } from '../../../session/state.js';
 import { useBench, useBenchState } from '../context.js';
 import { PeekChip, PeekLegend, StillMark } from './PeekLegend.js';
 import { OpticsPanel } from './OpticsPanel.js';
@@ -189,8 +190,8 @@ function useMeshes() {
 }
 
 function frameInHand({ frames, store }: Bench): void {
-  const { inHand, prop, stage } = store.getState();
-  frames.frameProp(stage.props.some((p) => p.id === inHand) ? inHand! : prop);
+  const held = propInHand(store.getState());
+  if (held) frames.frameProp(held.id);
 }
 
 /** Keys of the stage, while it has the focus. */
@@ -239,7 +240,7 @@ function usePointing(holder: RefObject<HTMLDivElement | null>, pinning: boolean,
 function WhatIsSeen({ onFile }: { onFile: (file: File) => void }) {
   const stageName = useBenchState((s) => s.stage.name);
   const following = useBenchState((s) => s.following);
-  const prop = useBenchState((s) => s.stage.props.find((p) => p.id === (s.inHand ?? s.prop))?.name ?? 'No prop');
+  const prop = useBenchState((s) => propInHand(s)?.name ?? 'No prop');
   const wearers = useBenchState((s) => whoWears(s.stage, s.effect).filter((w) => w.effect === s.effect.id).length);
   return (
     <div className="absolute top-3 left-3 flex gap-2" inert={following}>
