@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { Box3, Euler, Mesh, Quaternion, Vector3 } from 'three';
 import { stageOf } from '../../tests/fixtures/stages.js';
 import { PRIMITIVES, addProp, type Vec3 } from '../core/scene/edits.js';
-import { boxOf, degreesOf, freePlace, onGround, resized, sizesOf, turnOf, turnedBy } from '../core/scene/placing.js';
+import { boxOf, degreesOf, freePlace, resized, sizesOf, turnOf, turnedBy } from '../core/scene/placing.js';
 import type { Primitive } from '../core/scene/stage.js';
 import { geometryOf } from './geometry.js';
 
@@ -69,7 +69,7 @@ test('new props stand on the ground, none in another, in the picture while there
       turn: [0, 0, 0, 1] as [number, number, number, number],
       scale: [1, 1, 1] as Vec3,
     };
-    const place = freePlace(stage, prop, { near: [0, 0, 0], sees });
+    const place = freePlace(stage, boxOf(prop), { near: [0, 0, 0], sees });
     expect(sees(place)).toBe(true);
     expect(boxOf({ ...prop, place }).low[1]).toBeCloseTo(0, 3);
     addProp(stage, { id: `p${k}`, name, source, place, effect: null });
@@ -85,14 +85,14 @@ test('new props stand on the ground, none in another, in the picture while there
     turn: [0, 0, 0, 1] as [number, number, number, number],
     scale: [1, 1, 1] as Vec3,
   };
-  const alone = freePlace({ props: [] }, box, { near: [2, 0, 1], right: [0, 0, -1] });
+  const alone = freePlace({ props: [] }, boxOf(box), { near: [2, 0, 1], right: [0, 0, -1] });
   expect(alone).toEqual([2, 0.4, 1]);
 });
 
-test('set on the ground however it is turned; sizes are numbers by their names', () => {
+test('how low it reaches however it is turned; sizes are numbers by their names', () => {
   const plane = { source: PRIMITIVES[2]!.source, place: [0, 3, 0] as Vec3, turn: turnOf([-90, 0, 0]), scale: [1, 1, 1] as Vec3 };
-  expect(onGround(plane)).toBeCloseTo(0, 9);
-  expect(onGround({ ...plane, turn: turnOf([0, 0, 45]) })).toBeCloseTo(0.8 * Math.SQRT2, 9);
+  expect(boxOf(plane).low[1]).toBeCloseTo(3, 9);
+  expect(boxOf({ ...plane, turn: turnOf([0, 0, 45]) }).low[1]).toBeCloseTo(3 - 0.8 * Math.SQRT2, 9);
   expect(sizesOf({ primitive: 'box', size: [1, 2, 3] })).toEqual([
     { name: 'width', value: 1 },
     { name: 'height', value: 2 },

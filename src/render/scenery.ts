@@ -232,7 +232,8 @@ export class Scenery {
     const mesh = this.meshOf(prop);
     if (!mesh) return null;
     mesh.updateWorldMatrix(true, false);
-    const { min, max } = new Box3().setFromObject(mesh);
+    // By its vertices: the box of a turned box would stand above the ground.
+    const { min, max } = new Box3().setFromObject(mesh, true);
     return { low: [min.x, min.y, min.z], high: [max.x, max.y, max.z] };
   }
 

@@ -7,9 +7,10 @@ import { IMAGE_TYPES, MAX_IMAGE_BYTES, imageTypeOf, usualColour, type ImageColou
 import type { MeshAbout } from '../core/mesh/mesh.js';
 import { keepStandIn } from '../core/scene/wearing.js';
 import { addAsset, addProp, freshPropId, type Vec3 } from '../core/scene/edits.js';
-import type { Hands } from './actions.js';
 import type { Documents } from './documents.js';
 import { keepMesh, readMeshFile } from './meshes.js';
+import { placeFor, showBoth, type StageHands } from './standing.js';
+import { propInHand } from './state.js';
 import { keepPicture, readImageFile, type ImageAsset } from './pictures.js';
 
 /** A mesh whose longest side is outside these metres is brought to `COMFORTABLE`. */
@@ -17,12 +18,10 @@ const SMALLEST = 0.05;
 const LARGEST = 12;
 const COMFORTABLE = 1.4;
 
-/** The scale and place at which a mesh stands on the ground in the middle of the stage. */
-export function standing({ low, high }: Pick<MeshAbout, 'low' | 'high'>): { scale: number; place: Vec3 } {
+/** The scale at which a mesh is of a size for the stage. */
+export function comfortable({ low, high }: Pick<MeshAbout, 'low' | 'high'>): number {
   const longest = Math.max(...high.map((h, k) => h - low[k]!));
-  const scale = longest > 0 && (longest < SMALLEST || longest > LARGEST) ? COMFORTABLE / longest : 1;
-  const middle = (k: number) => ((low[k]! + high[k]!) / 2) * scale;
-  return { scale, place: [0 - middle(0), 0 - low[1] * scale, 0.6 - middle(2)] };
+  return longest > 0 && (longest < SMALLEST || longest > LARGEST) ? COMFORTABLE / longest : 1;
 }
 
 export async function storeAsset(name: string, bytes: Uint8Array<ArrayBuffer>): Promise<string> {
@@ -39,7 +38,7 @@ export async function storeAsset(name: string, bytes: Uint8Array<ArrayBuffer>): 
  * @throws with a sentence; then nothing is stored and the stage is as it was
  */
 export async function importMesh(
-  hands: Hands,
+  hands: StageHands,
   file: File,
   onProgress?: MeshProgress,
 ): Promise<MeshAbout & { readonly seconds: number }> {
@@ -57,7 +56,10 @@ export async function importMesh(
   const { effect, stage } = hands.store.getState();
   const name = file.name.replace(/\.glb$/i, '').slice(0, 60) || 'Mesh';
   const id = freshPropId(stage, name);
-  const { scale, place } = standing(about);
+  const scale = comfortable(about);
+  const sized = (end: readonly number[]) => end.map((v) => v * scale) as Vec3;
+  const room = { low: sized(about.low), high: sized(about.high) };
+  const [place, beside] = [placeFor(hands, room), propInHand(hands.store.getState())];
   hands.documents.editStage(`Add ${name}`, (draft) => {
     const key = Object.entries(draft.assets).find(([, a]) => a.sha256 === sha)?.[0] ?? `mesh-${sha.slice(0, 12)}`;
     addAsset(draft, {
@@ -68,6 +70,7 @@ export async function importMesh(
     addProp(draft, { id, name, source: { asset: key }, place, scale: [scale, scale, scale], effect: effect.id });
   });
   hands.choosing.hand(id);
+  showBoth(hands, room, place, beside);
   return { ...about, seconds: (performance.now() - began) / 1000 };
 }
 

@@ -11,7 +11,7 @@ import {
   turnProp,
   type Vec3,
 } from '../core/scene/edits.js';
-import { boxOf, freePlace, onGround, resized, turnOf, type Box } from '../core/scene/placing.js';
+import { boxOf, freePlace, resized, roomAt, turnOf, type Box } from '../core/scene/placing.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
 import { keepStandIn, whoWears } from '../core/scene/wearing.js';
 import type { Hands } from './actions.js';
@@ -21,19 +21,14 @@ import { propInHand } from './state.js';
 /** What is needed of a bench to move its props. */
 export type StageHands = Hands & { readonly frames: Pick<Frames, 'view' | 'frameRoom'> };
 
-/** Where a new prop is looked for: beside the one in hand, or about what is looked at. */
-function about(hands: StageHands): Vec3 {
-  return propInHand(hands.store.getState())?.place ?? hands.frames.view?.looking.view.target ?? [0, 0, 0];
-}
-
 /** Half of the picture and a bit more: what stands nearer to its rim is hardly seen. */
 const WELL_SEEN = 0.88;
 
-/** Whether a prop that stands somewhere is well in the picture, with nothing before it. */
-function seesAt({ frames: { view } }: StageHands, standing: Pick<Prop, 'source' | 'turn' | 'scale'>) {
+/** Whether what takes such room about its place is well in the picture at a place, with nothing before it. */
+function seesAt({ frames: { view } }: StageHands, own: Box) {
   return (at: Vec3): boolean => {
     if (!view) return true;
-    const { low, high } = boxOf({ ...standing, place: at });
+    const { low, high } = roomAt(own, at);
     const middle = low.map((v, axis) => (v + high[axis]!) / 2) as Vec3;
     const within = [low, high, middle].every((corner) => {
       const { x, y, ahead } = view.pointing.project(corner);
@@ -43,32 +38,27 @@ function seesAt({ frames: { view } }: StageHands, standing: Pick<Prop, 'source' 
   };
 }
 
-/** @param height of its place; on the ground where it is not given */
-function placeFor(hands: StageHands, standing: Pick<Prop, 'source' | 'turn' | 'scale'>, height?: number): Vec3 {
+/** The room that a prop takes: as it is drawn, since a mesh's size is only known there. */
+const roomFor = ({ frames }: StageHands, prop: Prop): Box => frames.view?.scenery.roomOf(prop.id) ?? boxOf(prop);
+
+/** A place for what takes such room about its own. @param height of its place; on the ground where it is not given */
+export function placeFor(hands: StageHands, own: Box, height?: number): Vec3 {
   const { view } = hands.frames;
-  const { stage } = hands.store.getState();
-  return freePlace(
-    stage,
-    { ...standing, place: [0, 0, 0] },
-    {
-      near: about(hands),
-      ...(height === undefined ? {} : { height }),
-      ...(view ? { right: view.looking.right } : {}),
-      sees: seesAt(hands, standing),
-      obstacles: view?.scenery.obstacles ?? [],
-      roomFor: (p) => view?.scenery.roomOf(p.id) ?? null,
-    },
-  );
+  return freePlace(hands.store.getState().stage, own, {
+    near: propInHand(hands.store.getState())?.place ?? view?.looking.view.target ?? [0, 0, 0],
+    ...(height === undefined ? {} : { height }),
+    ...(view ? { right: view.looking.right } : {}),
+    sees: seesAt(hands, own),
+    obstacles: view?.scenery.obstacles ?? [],
+    roomFor: (p) => roomFor(hands, p),
+  });
 }
 
 /** Where the picture had no room for it, it is stepped back from until it shows the new prop and the one beside it. */
-function showBoth(
-  hands: StageHands,
-  standing: Pick<Prop, 'source' | 'turn' | 'scale' | 'place'>,
-  beside: Prop | undefined,
-): void {
-  if (seesAt(hands, standing)(standing.place)) return;
-  const [a, b] = [boxOf(standing), beside ? boxOf(beside) : boxOf(standing)];
+export function showBoth(hands: StageHands, own: Box, place: Vec3, beside: Prop | undefined): void {
+  if (seesAt(hands, own)(place)) return;
+  const a = roomAt(own, place);
+  const b = beside ? roomFor(hands, beside) : a;
   const both = (pick: (x: number, y: number) => number, end: 'low' | 'high') => a[end].map((v, k) => pick(v, b[end][k]!)) as Vec3;
   hands.frames.frameRoom({ low: both(Math.min, 'low'), high: both(Math.max, 'high') });
 }
@@ -78,14 +68,14 @@ export function addPrimitive(hands: StageHands, { name, source, turn = [0, 0, 0,
   const { stage, effect } = hands.store.getState();
   const id = freshPropId(stage, name);
   const worn = whoWears(stage, effect).some((w) => w.effect === effect.id);
-  const standing = { source, turn, scale: [1, 1, 1] as Vec3 };
-  const [place, beside] = [placeFor(hands, standing), propInHand(hands.store.getState())];
+  const room = boxOf({ source, turn, scale: [1, 1, 1], place: [0, 0, 0] });
+  const [place, beside] = [placeFor(hands, room), propInHand(hands.store.getState())];
   hands.documents.editStage(`Add ${name.toLowerCase()}`, (draft) => {
     keepStandIn(draft, effect);
     addProp(draft, { id, name, source, place, turn, effect: worn ? null : effect.id });
   });
   hands.choosing.hand(id);
-  showBoth(hands, { ...standing, place }, beside);
+  showBoth(hands, room, place, beside);
 }
 
 /** A copy beside it, in the same dress, in hand. */
@@ -94,13 +84,14 @@ export function duplicate(hands: StageHands, id: string): void {
   const prop = propOf(stage, id);
   const newId = freshPropId(stage, prop.name);
   // As high as the first: a lamp that hangs has a copy that hangs.
-  const place = placeFor(hands, prop, prop.place[1]);
+  const room = roomAt(roomFor(hands, prop), prop.place.map((v) => -v) as Vec3);
+  const place = placeFor(hands, room, prop.place[1]);
   hands.documents.editStage(`Duplicate ${prop.name}`, (draft) => {
     keepStandIn(draft, effect);
     duplicateProp(draft, { id, newId, place });
   });
   hands.choosing.hand(newId);
-  showBoth(hands, { ...prop, place }, prop);
+  showBoth(hands, room, place, prop);
 }
 
 /** Changes a prop; the steps of one gesture are one. */
@@ -127,9 +118,7 @@ export const sizeTo = (hands: StageHands, id: string, k: number, value: number):
 export function toGround(hands: StageHands, id: string): void {
   const { stage } = hands.store.getState();
   const prop = propOf(stage, id);
-  const room: Box | null = hands.frames.view?.scenery.roomOf(id) ?? null;
-  // What is drawn knows a mesh's own size; a primitive's is known without.
-  const height = 'asset' in prop.source && room ? prop.place[1] - room.low[1] : onGround(prop);
+  const height = prop.place[1] - roomFor(hands, prop).low[1];
   const place: Vec3 = [prop.place[0], Math.round(height * 1000) / 1000, prop.place[2]];
   hands.documents.editStage(`Set ${prop.name} on the ground`, (draft) => placeProp(draft, { id, place }));
 }

@@ -39,7 +39,7 @@ test('new props stand beside the others, on the ground and in the picture, bare 
     await page.keyboard.press('Enter');
   };
   await type('Sphere place y', '2');
-  await type('Sphere turn x', '90');
+  await type('Sphere turn x', '45');
   await type('Sphere scale x', '1.5');
   await type('Sphere radius', '0.4');
   await page.getByRole('button', { name: 'Set on the ground' }).click();
@@ -47,8 +47,8 @@ test('new props stand beside the others, on the ground and in the picture, bare 
   const sphere = (await stageOf(app)).props.find((p) => p.name === 'Sphere')!;
   expect(sphere.scale).toEqual([1.5, 1.5, 1.5]);
   expect(sphere.source).toEqual({ primitive: 'sphere', radius: 0.4 });
-  // A quarter turn about x: (sin 45, 0, 0, cos 45).
-  sphere.turn.forEach((v, k) => expect(v).toBeCloseTo([Math.SQRT1_2, 0, 0, Math.SQRT1_2][k]!, 6));
+  // An eighth of a turn about x: (sin 22.5, 0, 0, cos 22.5). A ball is as high however it is turned.
+  sphere.turn.forEach((v, k) => expect(v).toBeCloseTo([Math.sin(Math.PI / 8), 0, 0, Math.cos(Math.PI / 8)][k]!, 6));
   expect(sphere.place[1]).toBeCloseTo(0.6, 3);
   for (let k = 0; k < 8; k++) await page.keyboard.press('Control+z');
   await saved(page);

@@ -137,7 +137,7 @@ describe('who wears what', () => {
     const stage = stageOf();
     keepStandIn(stage, LAMP);
     const tube = propOf(stage, 'tube-1');
-    const beside = () => freePlace(stage, tube, { near: tube.place, height: tube.place[1] });
+    const beside = () => freePlace(stage, boxOf({ ...tube, place: [0, 0, 0] }), { near: tube.place, height: tube.place[1] });
     for (const newId of ['tube-2', 'tube-3', 'tube-4']) duplicateProp(stage, { id: 'tube-1', newId, place: beside() });
     expect(whoWears(stage, LAMP)).toHaveLength(4);
     // As high as the first, and none lies in another.

@@ -41,6 +41,12 @@ export function turnedBy([x, y, z, w]: readonly number[], [a, b, c]: Vec3): Vec3
   return [a + 2 * (w! * once[0] + twice[0]), b + 2 * (w! * once[1] + twice[1]), c + 2 * (w! * once[2] + twice[2])];
 }
 
+/** Room that is told about a place, at that place. */
+export const roomAt = ({ low, high }: Box, place: Vec3): Box => ({
+  low: low.map((v, axis) => v + place[axis]!) as Vec3,
+  high: high.map((v, axis) => v + place[axis]!) as Vec3,
+});
+
 /** The room that a prop takes on the stage. @param room of a mesh about its own place, where it is known; half a metre each way else */
 export function boxOf({ source, place, turn, scale }: Standing, room: Box | null = roomOf(source)): Box {
   const { low, high } = room ?? { low: [-0.5, -0.5, -0.5], high: [0.5, 0.5, 0.5] };
@@ -79,10 +85,10 @@ export interface Wanted {
 /**
  * A place for one more prop: on the ground, beside what stands there already, in the picture where there is room in it.
  * It is looked for to both sides of where it is wanted, then before and behind, ever farther away.
+ * @param own the room that it takes about its own place, as it is turned and scaled
  */
-export function freePlace(stage: Pick<Stage, 'props'>, prop: Standing, wanted: Wanted): Vec3 {
+export function freePlace(stage: Pick<Stage, 'props'>, own: Box, wanted: Wanted): Vec3 {
   const { near, height, right = [1, 0, 0], sees = () => true, roomFor = () => null, obstacles = [] } = wanted;
-  const own = boxOf({ ...prop, place: [0, 0, 0] });
   const others = [...obstacles, ...stage.props.filter((p) => p.visible).map((p) => roomFor(p) ?? boxOf(p))];
   const step = Math.max(own.high[0] - own.low[0], own.high[2] - own.low[2]) / 2 + GAP;
   const forth: Vec3 = [-right[2], 0, right[0]];
@@ -94,7 +100,7 @@ export function freePlace(stage: Pick<Stage, 'props'>, prop: Standing, wanted: W
   let first: Vec3 | null = null;
   for (const [across, along] of outwards()) {
     const place = at(across, along).map((v) => Math.round(v * 1000) / 1000) as Vec3;
-    const box = boxOf({ ...prop, place });
+    const box = roomAt(own, place);
     if (others.some((other) => meet(box, other, GAP))) continue;
     // Whether it is seen is asked last: it costs a ray.
     if (sees(place)) return place;
@@ -118,10 +124,6 @@ function* outwards(): Iterable<readonly [number, number]> {
       ] as const;
     }
 }
-
-/** How high a prop must be set for its lowest point to touch the ground. */
-export const onGround = (prop: Standing, room?: Box | null): number =>
-  prop.place[1] - boxOf(prop, room ?? roomOf(prop.source)).low[1];
 
 const RAD = Math.PI / 180;
 
