@@ -40,7 +40,7 @@ import { inputLabel, inputRecord } from '../core/operators/record.js';
 import type { Choosing } from './choosing.js';
 import type { Compiling } from './compiling.js';
 import type { Documents } from './documents.js';
-import { hullOf } from '../core/analysis/reading.js';
+import { toldOf } from '../core/analysis/reading.js';
 import { chosenRun, type BenchState, type BenchStore } from './state.js';
 
 /** What whoever edits needs of a bench. */
@@ -154,7 +154,7 @@ export const swap = (hands: Hands, id: string): void =>
 /** What a strand can be, or is where nothing useful is proved; null where neither end is known. */
 export function knownRange({ readings }: Pick<BenchState, 'readings'>, id: string): readonly [number, number] | null {
   const reading = readings.get(id);
-  const known = reading?.measured ?? (reading?.range && hullOf(reading.range));
+  const known = reading && toldOf(reading);
   if (!known || !Number.isFinite(known.low) || !Number.isFinite(known.high) || known.low === known.high) return null;
   return [Number(known.low.toPrecision(3)), Number(known.high.toPrecision(3))];
 }

@@ -9,6 +9,7 @@ import type { Interval } from '../ir/types.js';
 import type { Program } from '../lower/lower.js';
 import { findOperator } from '../operators/catalogue.js';
 import { wantedBy } from '../operators/meaning.js';
+import { restsOn } from '../operators/record.js';
 import { rates } from '../passes/rates.js';
 import { readLoop } from './loop.js';
 import { isLoose, measureStrands, measuredHull, type Measured } from './measure.js';
@@ -47,12 +48,13 @@ function cellsAway(
   if (!operator?.inputs.position || !operator.inputs.scale) return null;
   const most = (name: string): number => {
     const given = strand.inputs?.[name];
-    const { default: rest } = operator.inputs[name]!;
+    const record = operator.inputs[name]!;
     const range = isLink(given) ? (linked(given)?.can ?? null) : null;
     if (range) return Math.max(Math.abs(range.low), Math.abs(range.high));
     if (given && !isLink(given)) return Math.max(...[given.value].flat().map((v) => Math.abs(Number(v))));
-    if (typeof rest === 'number') return Math.abs(rest);
-    return rest !== null && typeof rest === 'object' && 'leaf' in rest ? LEAVES[rest.leaf].high : NaN;
+    if (typeof record.default === 'number') return Math.abs(record.default);
+    const place = restsOn(record);
+    return place ? LEAVES[place].high : NaN;
   };
   const [place, scale] = [most('position'), most('scale')];
   const away = place * scale;
@@ -323,9 +325,7 @@ const readsBehind = (s: Strand, program: Program): boolean => {
   if (!lowered) return false;
   // Its own reading, not that of a strand above it.
   const { inputs, looks } = findOperator(s.op)!;
-  const places = Object.entries(inputs).filter(
-    ([, r]) => typeof r.default === 'object' && 'leaf' in r.default && BEHIND.includes(r.default.leaf),
-  );
+  const places = Object.entries(inputs).filter(([, r]) => BEHIND.includes(restsOn(r)!));
   return places.length > 0 ? places.some(([name]) => s.inputs?.[name] === undefined) : looks === 'behind';
 };
 

@@ -9,6 +9,7 @@ import { folded } from '../base/reach.js';
 import { derivatives } from '../ir/derivative.js';
 import { widthOf, type Node } from '../ir/types.js';
 import { findOperator } from '../operators/catalogue.js';
+import { restsOn } from '../operators/record.js';
 import { isLink, strandsOf, type Effect, type Strand, type Value } from '../effect/schema.js';
 import type { Program } from '../lower/lower.js';
 import { paramValues } from '../lower/params.js';
@@ -140,9 +141,8 @@ class Reader {
     const dial = this.effect.dials.find((d) => d.strand === strand.id && d.input === name);
     if (dial && this.effect.cues.some((c) => c.dial === dial.id))
       return this.effect.loop === null ? { kind: 'free' } : { kind: 'repeats', period: fractionOf(this.effect.loop) };
-    const fallback = findOperator(strand.op)?.inputs[name]?.default;
-    const rests = input === undefined && typeof fallback === 'object' && 'leaf' in fallback && fallback.leaf === 'time';
-    return rests ? { kind: 'grows', slope: 1 } : { kind: 'still' };
+    const record = findOperator(strand.op)?.inputs[name];
+    return input === undefined && record && restsOn(record) === 'time' ? { kind: 'grows', slope: 1 } : { kind: 'still' };
   }
 
   private growth(node: Node): Motion {

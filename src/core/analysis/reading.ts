@@ -49,6 +49,10 @@ export function readRanges(
 export const isBounded = (range: readonly Interval[]): boolean =>
   range.every(({ low, high }) => Number.isFinite(low) || Number.isFinite(high));
 
+/** What is to be told of a strand's value: what was measured, where that says more than what is proved. Null while neither is known. */
+export const toldOf = ({ measured, range }: Pick<StrandReading, 'measured' | 'range'>): Interval | null =>
+  measured ?? (range && hullOf(range));
+
 const alike = (a: readonly Interval[] | null, b: readonly Interval[]): boolean =>
   a?.length === b.length && a.every((i, k) => i.low === b[k]!.low && i.high === b[k]!.high);
 

@@ -2,7 +2,7 @@
 import { widthOfKind, type Kind } from '../base/kinds.js';
 import { FORMULA, findOperator, operatorOf } from '../operators/catalogue.js';
 import { inputFor, outputMeaning, type Given } from '../operators/meaning.js';
-import { handedOn, takesAs, type InputRecord, type Meaning } from '../operators/record.js';
+import { handedOn, isConstant, takesAs, type InputRecord, type Meaning } from '../operators/record.js';
 import { BRIDGES, type Bridge } from '../operators/wraps.js';
 import { addStrand, freshId, freshName, setInput, setOutput, strandOf } from './edits.js';
 import type { OutputName } from './outputs.js';
@@ -111,7 +111,7 @@ export function waysToRead(op: string, from: string, kindOf: KindOf): InputWay[]
   const operator = operatorOf(op);
   const all = Object.entries(operator.inputs)
     // What a formula does not name is nothing to it: it begins with its first letter.
-    .filter(([, { literal }], k) => (operator === FORMULA ? k === 0 : !(operator.family === 'Values' && literal !== undefined)))
+    .filter(([, record], k) => (operator === FORMULA ? k === 0 : !isConstant(record, operator)))
     .flatMap(([input, record]) =>
       waysInto(record, { from }, kind)
         .slice(0, 1)

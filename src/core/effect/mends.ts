@@ -1,6 +1,7 @@
 /** Mends: what one press does about a finding, as plain data, so that a file and a screen can both say it. */
 import { own } from '../base/wholesome.js';
 import { WRAP_RECORDS } from '../operators/wraps.js';
+import type { Reader } from './feeding.js';
 import {
   addStrand,
   deleteStrand,
@@ -25,7 +26,7 @@ export type MendEdit =
   | {
       readonly kind: 'clamp';
       readonly strand: string;
-      readonly reader: { readonly strand: string; readonly input: string } | { readonly output: OutputName };
+      readonly reader: Reader;
       readonly low: number;
       readonly high: number | null;
     }
@@ -72,10 +73,8 @@ export function applyMend(draft: Effect, { edits }: Pick<Mend, 'edits'>): void {
   }
 }
 
-type Reader = Extract<MendEdit, { kind: 'clamp' }>['reader'];
-
-/** What a reader reads, where that is the strand. */
-function readBy(draft: Effect, strand: string, reader: Reader): Link | null {
+/** The link of a reader, where that is to the strand. */
+function linkOf(draft: Effect, strand: string, reader: Reader): Link | null {
   const given: Input | undefined =
     'output' in reader ? draft.outputs[reader.output] : own(strandOf(draft, reader.strand).inputs, reader.input);
   return isLink(given) && given.from === strand ? given : null;
@@ -90,7 +89,7 @@ function putBetween(draft: Effect, reader: Reader, made: NewStrand): void {
 
 function holdBetween(draft: Effect, { strand, reader, low, high }: Extract<MendEdit, { kind: 'clamp' }>): void {
   const id = freshId(draft, 'clamp');
-  const given = readBy(draft, strand, reader);
+  const given = linkOf(draft, strand, reader);
   if (!given) return;
   const name = freshName(draft, `${strandOf(draft, strand).name} held`);
   const inputs: Record<string, Input> =
@@ -100,7 +99,7 @@ function holdBetween(draft: Effect, { strand, reader, low, high }: Extract<MendE
 
 function bringToUnit(draft: Effect, { strand, reader, low, high }: Extract<MendEdit, { kind: 'unit' }>): void {
   const { op, reads, name, ends, options } = WRAP_RECORDS.unit;
-  const given = readBy(draft, strand, reader);
+  const given = linkOf(draft, strand, reader);
   if (!given) return;
   const inputs = { [reads]: { ...given }, [ends![0]]: { value: low }, [ends![1]]: { value: high } };
   const called = freshName(draft, name(strandOf(draft, strand).name));

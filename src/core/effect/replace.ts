@@ -5,7 +5,16 @@
 import { own } from '../base/wholesome.js';
 import { kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
 import { operatorOf } from '../operators/catalogue.js';
-import { inputRecord, mainInput, stopOf, takesAs, type InputRecord, type OperatorRecord } from '../operators/record.js';
+import {
+  inputRecord,
+  isConstant,
+  mainInput,
+  restsOn,
+  stopOf,
+  takesAs,
+  type InputRecord,
+  type OperatorRecord,
+} from '../operators/record.js';
 import { dialLabel, dropDials, freshName, strandOf } from './edits.js';
 import type { KindOf } from './feeding.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Link, type Strand, type Value } from './schema.js';
@@ -28,7 +37,6 @@ function kindOfValue(value: Value): Kind | undefined {
 
 /** Both rest on the same place, or are in the same unit. */
 function meansTheSame(a: InputRecord, b: InputRecord): boolean {
-  const restsOn = ({ default: rest }: InputRecord) => (typeof rest === 'object' && 'leaf' in rest ? rest.leaf : undefined);
   if (restsOn(a) !== undefined || restsOn(b) !== undefined) return restsOn(a) === restsOn(b);
   return a.unit !== undefined && a.unit !== '' && a.unit === b.unit;
 }
@@ -60,7 +68,7 @@ class Fitting {
     if (kind === undefined) return isLink(input);
     const how = takesAs(record, kind);
     if (how === 'no' || (how === 'widened' && !widened)) return false;
-    if (isLink(input) && record.literal !== undefined && this.next.family === 'Values') return false;
+    if (isLink(input) && isConstant(record, this.next)) return false;
     if (!isLink(input) && record.literal === 'number' && kind !== '1') return false;
     return record.kind !== 'any' || kind === '1' || this.wide === null || widthOfKind(kind) === widthOfKind(this.wide);
   }

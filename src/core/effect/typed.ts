@@ -7,7 +7,7 @@ import { fromHex } from '../base/srgb.js';
 import { FORMULA, findOperator } from '../operators/catalogue.js';
 import { findOperators, operatorCalled } from '../operators/find.js';
 import { inputFor } from '../operators/meaning.js';
-import { takesAs, type InputRecord, type OperatorRecord } from '../operators/record.js';
+import { isConstant, restsOn, takesAs, type InputRecord, type OperatorRecord } from '../operators/record.js';
 import { firstInputFor, givenBy, type KindOf } from './feeding.js';
 import { readFormula } from './formulaText.js';
 import { isLink, type Effect, type Input, type Link, type Strand, type Value } from './schema.js';
@@ -220,7 +220,8 @@ class Reading {
       ([name, record]) => !taken.has(name) && !isConstant(record, this.operator) && this.takes(record, link),
     );
     const input =
-      (given && inputFor(this.operator, given, taken)) ?? (free.find(([, record]) => !restsOnPlace(record)) ?? free[0])?.[0];
+      (given && inputFor(this.operator, given, taken)) ??
+      (free.find(([, record]) => restsOn(record) === undefined) ?? free[0])?.[0];
     if (input === undefined) return `The ${this.operator.label} has no input left that takes ${text}.`;
     this.inputs[input] = link;
     return null;
@@ -229,7 +230,7 @@ class Reading {
   /** To the first input that may hold it and is not for a strand to give. */
   private value(value: Value, text: string): string | null {
     const open = Object.entries(this.operator.inputs).filter(
-      ([name, record]) => this.inputs[name] === undefined && !restsOnPlace(record) && holds(record, value),
+      ([name, record]) => this.inputs[name] === undefined && restsOn(record) === undefined && holds(record, value),
     );
     const input = (open.find(([name]) => !this.isKept(name)) ?? open[0])?.[0];
     if (input === undefined) return `The ${this.operator.label} has no input left that takes ${text}.`;
@@ -242,8 +243,3 @@ class Reading {
     return name === this.worksOn && !Object.values(this.inputs).some(isLink);
   }
 }
-
-const restsOnPlace = ({ default: rest }: InputRecord): boolean => typeof rest === 'object' && 'leaf' in rest;
-/** A value of its own, which nothing is to be linked to. */
-const isConstant = ({ literal }: InputRecord, { family }: OperatorRecord): boolean =>
-  family === 'Values' && literal !== undefined;

@@ -1,7 +1,16 @@
 /** What values are about, as far as records say it: so that a new strand reads what makes sense, and nothing else. */
 import { widthOfKind, type Kind } from '../base/kinds.js';
 import type { Leaf } from '../ir/leaves.js';
-import { mainInput, takesAs, type InputRecord, type Meaning, type OperatorRecord, type OutputRecord } from './record.js';
+import {
+  isConstant,
+  mainInput,
+  restsOn,
+  takesAs,
+  type InputRecord,
+  type Meaning,
+  type OperatorRecord,
+  type OutputRecord,
+} from './record.js';
 
 /** What a place means, where an input rests on it. */
 const OF_PLACES: Partial<Record<Leaf, Meaning>> = {
@@ -32,8 +41,9 @@ export function outputMeaning(
 }
 
 /** What an input wants, as its record says or as what it rests on means. */
-export function wantedBy({ wants, default: rest }: InputRecord): InputRecord['wants'] {
-  return wants ?? (typeof rest === 'object' && 'leaf' in rest ? OF_PLACES[rest.leaf] : undefined);
+export function wantedBy(input: InputRecord): InputRecord['wants'] {
+  const place = restsOn(input);
+  return input.wants ?? (place && OF_PLACES[place]);
 }
 
 /** Of a strand's value: how wide it is, and what it means. */
@@ -41,8 +51,6 @@ export interface Given {
   readonly kind: Kind;
   readonly meaning: Meaning | undefined;
 }
-
-const restsOnPlace = ({ default: rest }: InputRecord): boolean => typeof rest === 'object' && 'leaf' in rest;
 
 /** Whether a value makes sense at an input: `wanted` is just what it is for, `taken` does no harm. */
 function fit(input: InputRecord, main: boolean, { kind, meaning }: Given): 'wanted' | 'taken' | 'no' {
@@ -53,10 +61,10 @@ function fit(input: InputRecord, main: boolean, { kind, meaning }: Given): 'want
   if (meaning !== undefined && all.includes(meaning)) return 'wanted';
   const free = wants === undefined;
   if (meaning === undefined && kind === '1')
-    return (main && !restsOnPlace(input) && all.length > 0) || all.includes('mask') ? 'taken' : 'no';
+    return (main && restsOn(input) === undefined && all.length > 0) || all.includes('mask') ? 'taken' : 'no';
   if (free && (main || input.kind === 'any')) return 'taken';
   // Three numbers that may be anything go where three numbers are all that is asked for.
-  return meaning === undefined && main && !restsOnPlace(input) && widthOfKind(kind) > 1 ? 'taken' : 'no';
+  return meaning === undefined && main && restsOn(input) === undefined && widthOfKind(kind) > 1 ? 'taken' : 'no';
 }
 
 /**
@@ -67,7 +75,7 @@ function fit(input: InputRecord, main: boolean, { kind, meaning }: Given): 'want
 export function inputFor(operator: OperatorRecord, given: Given, taken: ReadonlySet<string> = new Set()): string | null {
   const main = mainInput(operator);
   const free = Object.entries(operator.inputs)
-    .filter(([name, { literal }]) => !taken.has(name) && !(operator.family === 'Values' && literal !== undefined))
+    .filter(([name, record]) => !taken.has(name) && !isConstant(record, operator))
     .sort(([a], [b]) => Number(b === main) - Number(a === main))
     .map(([name, record]) => ({ name, how: fit(record, name === main, given) }));
   return (free.find((f) => f.how === 'wanted') ?? free.find((f) => f.how === 'taken'))?.name ?? null;

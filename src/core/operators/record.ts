@@ -181,6 +181,14 @@ export function takesAs({ kind }: Pick<InputRecord, 'kind'>, given: Kind): 'as i
   return given === '1' ? 'widened' : 'no';
 }
 
+/** The place that an input rests on where nothing is given to it; undefined where it rests on numbers. */
+export const restsOn = ({ default: rest }: Pick<InputRecord, 'default'>): Leaf | undefined =>
+  typeof rest === 'object' && 'leaf' in rest ? rest.leaf : undefined;
+
+/** A value of the artist's own, which nothing is to be linked to. */
+export const isConstant = ({ literal }: InputRecord, { family }: Pick<OperatorRecord, 'family'>): boolean =>
+  family === 'Values' && literal !== undefined;
+
 /** The input that a strand works on: what a new one is fed, what a bypassed or deleted one lets through. */
 export function mainInput({ inputs }: Pick<OperatorRecord, 'inputs'>): string | undefined {
   return 'in' in inputs ? 'in' : Object.keys(inputs)[0];

@@ -4,6 +4,7 @@ import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { deleteVariant, renameVariant } from '../../core/effect/edits.js';
 import { useBench, useBenchState } from './context.js';
+import { MenuContent } from '../ui/Menu.js';
 
 export function VariantMenu() {
   const session = useBench();
@@ -40,39 +41,32 @@ export function VariantMenu() {
           <ChevronDown size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
         </button>
       </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          className="menu"
-          align="start"
-          sideOffset={4}
-          onCloseAutoFocus={(e) => renaming && e.preventDefault()}
-        >
-          <DropdownMenu.RadioGroup value={variant ?? ''} onValueChange={(id) => session.choosing.variant(id === '' ? null : id)}>
-            {[{ id: '', name: 'Base' }, ...variants].map((v) => (
-              <DropdownMenu.RadioItem key={v.id} value={v.id} className="menu-item data-[state=checked]:font-medium">
-                <span className={`h-1.5 w-1.5 rounded-full ${v.id === (variant ?? '') ? 'bg-ink' : ''}`} />
-                {v.name}
-              </DropdownMenu.RadioItem>
-            ))}
-          </DropdownMenu.RadioGroup>
-          {shown && (
-            <>
-              <DropdownMenu.Separator className="my-1 h-px bg-line" />
-              <DropdownMenu.Item className="menu-item" onSelect={() => setRenaming(true)}>
-                Rename {shown.name}
-              </DropdownMenu.Item>
-              <DropdownMenu.Item
-                className="menu-item"
-                onSelect={() =>
-                  session.documents.edit(`Delete the variant ${shown.name}`, (draft) => deleteVariant(draft, { id: shown.id }))
-                }
-              >
-                Delete {shown.name}
-              </DropdownMenu.Item>
-            </>
-          )}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
+      <MenuContent onCloseAutoFocus={(e) => renaming && e.preventDefault()}>
+        <DropdownMenu.RadioGroup value={variant ?? ''} onValueChange={(id) => session.choosing.variant(id === '' ? null : id)}>
+          {[{ id: '', name: 'Base' }, ...variants].map((v) => (
+            <DropdownMenu.RadioItem key={v.id} value={v.id} className="menu-item data-[state=checked]:font-medium">
+              <span className={`h-1.5 w-1.5 rounded-full ${v.id === (variant ?? '') ? 'bg-ink' : ''}`} />
+              {v.name}
+            </DropdownMenu.RadioItem>
+          ))}
+        </DropdownMenu.RadioGroup>
+        {shown && (
+          <>
+            <DropdownMenu.Separator className="my-1 h-px bg-line" />
+            <DropdownMenu.Item className="menu-item" onSelect={() => setRenaming(true)}>
+              Rename {shown.name}
+            </DropdownMenu.Item>
+            <DropdownMenu.Item
+              className="menu-item"
+              onSelect={() =>
+                session.documents.edit(`Delete the variant ${shown.name}`, (draft) => deleteVariant(draft, { id: shown.id }))
+              }
+            >
+              Delete {shown.name}
+            </DropdownMenu.Item>
+          </>
+        )}
+      </MenuContent>
     </DropdownMenu.Root>
   );
 }

@@ -8,6 +8,7 @@ import { bundleFile, download, duplicateEffect } from '../../session/exports.js'
 import { editStored } from '../../session/stored.js';
 import { STRIP_ACROSS, STRIP_DOWN, STRIP_FRAMES, STRIP_SPAN } from '../../session/stripShape.js';
 import { setArchived, type EffectCard } from '../data/library.js';
+import { MenuContent } from '../ui/Menu.js';
 
 interface Props {
   readonly effect: EffectCard;
@@ -213,24 +214,21 @@ function Buttons({
             <Ellipsis size={14} strokeWidth={1.5} aria-hidden />
           </button>
         </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content
-            className="menu"
-            align="end"
-            sideOffset={4}
-            onCloseAutoFocus={(e) => editing !== null && e.preventDefault()}
-          >
-            <DropdownMenu.Item className="menu-item" onSelect={() => onEdit('name')}>
-              Rename
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className="menu-item" onSelect={() => onEdit('tags')}>
-              Edit tags
-            </DropdownMenu.Item>
-            <DropdownMenu.Item className="menu-item" onSelect={() => onDo(save)}>
-              Save as a bundle
-            </DropdownMenu.Item>
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
+        <MenuContent
+          align="end"
+
+          onCloseAutoFocus={(e) => editing !== null && e.preventDefault()}
+        >
+          <DropdownMenu.Item className="menu-item" onSelect={() => onEdit('name')}>
+            Rename
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className="menu-item" onSelect={() => onEdit('tags')}>
+            Edit tags
+          </DropdownMenu.Item>
+          <DropdownMenu.Item className="menu-item" onSelect={() => onDo(save)}>
+            Save as a bundle
+          </DropdownMenu.Item>
+        </MenuContent>
       </DropdownMenu.Root>
     </div>
   );

@@ -11,6 +11,7 @@ import { Wordmark } from '../ui/Wordmark.js';
 import { Card } from './Card.js';
 import { SORTS, sift, tagsOf, type Sort } from './sift.js';
 import { useStrips } from './useStrips.js';
+import { MenuContent } from '../ui/Menu.js';
 
 function Tag({ on, count, children, onChoose }: { on: boolean; count: number; children: ReactNode; onChoose: () => void }) {
   return (
@@ -153,20 +154,18 @@ function Head({ onImport, onBegin }: { onImport: () => void; onBegin: (make: () 
               New from starter
             </button>
           </DropdownMenu.Trigger>
-          <DropdownMenu.Portal>
-            <DropdownMenu.Content className="menu w-[340px]" align="end" sideOffset={6}>
-              {(starters.data ?? []).map((s) => (
-                <DropdownMenu.Item
-                  key={s.id}
-                  className="menu-item flex-col items-start gap-0 py-1.5 whitespace-normal"
-                  onSelect={() => onBegin(() => newFromStarter(s.id))}
-                >
-                  <span className="font-medium">{s.name}</span>
-                  <span className="text-[12px] leading-4 text-muted">{s.note}</span>
-                </DropdownMenu.Item>
-              ))}
-            </DropdownMenu.Content>
-          </DropdownMenu.Portal>
+          <MenuContent className="w-[340px]" align="end" sideOffset={6}>
+            {(starters.data ?? []).map((s) => (
+              <DropdownMenu.Item
+                key={s.id}
+                className="menu-item flex-col items-start gap-0 py-1.5 whitespace-normal"
+                onSelect={() => onBegin(() => newFromStarter(s.id))}
+              >
+                <span className="font-medium">{s.name}</span>
+                <span className="text-[12px] leading-4 text-muted">{s.note}</span>
+              </DropdownMenu.Item>
+            ))}
+          </MenuContent>
         </DropdownMenu.Root>
       </span>
     </header>

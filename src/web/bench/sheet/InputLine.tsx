@@ -1,7 +1,7 @@
 /** One input of a strand: its name, its value with a slider, or what it reads; and what links it or makes a dial of it. */
 import { insteadOf } from '../../../core/effect/edits.js';
 import { isColour, isLink, type Effect, type Strand } from '../../../core/effect/schema.js';
-import type { InputRecord } from '../../../core/operators/record.js';
+import { restsOn, type InputRecord } from '../../../core/operators/record.js';
 import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField, shownUnit } from '../../ui/NumberField.js';
@@ -90,7 +90,7 @@ function LiteralControl({ effect, strand, name, record, soft: [low, high] }: Lin
   if (typeof value !== 'number')
     return (
       <span className="col-span-2 text-[12px] text-muted">
-        {typeof record.default === 'object' && 'leaf' in record.default ? `the surface’s ${record.default.leaf}` : 'default'}
+        {restsOn(record) === undefined ? 'default' : `the surface’s ${restsOn(record)}`}
       </span>
     );
   return (

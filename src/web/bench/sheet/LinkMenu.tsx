@@ -6,9 +6,10 @@ import { waysInto, type Way } from '../../../core/effect/feeding.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Strand, type Value } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { kindOfLink } from '../../../core/lower/program.js';
-import { inputLabel, type InputRecord } from '../../../core/operators/record.js';
+import { inputLabel, restsOn, type InputRecord } from '../../../core/operators/record.js';
 import { link, read, toggleDial } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
+import { MenuContent } from '../../ui/Menu.js';
 
 interface Props {
   readonly effect: Effect;
@@ -54,7 +55,7 @@ export function LinkMenu({ effect, strand, name, record, input, isDial, children
     way.through ? read(session, { strand, input: name }, way) : link(session, strand, name, way.link);
   const otherForm = linked ? null : otherFormOf(record, input);
   // What rests on a place has no number to turn.
-  const canDial = !linked && (input !== undefined || !(typeof record.default === 'object' && 'leaf' in record.default));
+  const canDial = !linked && (input !== undefined || restsOn(record) === undefined);
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
@@ -68,41 +69,39 @@ export function LinkMenu({ effect, strand, name, record, input, isDial, children
           </button>
         )}
       </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className="menu min-w-[200px]" align="end" sideOffset={4} collisionPadding={8}>
-          {(linked || (record.optional && input)) && (
-            <DropdownMenu.Item className="menu-item" onSelect={() => link(session, strand, name, undefined)}>
-              {record.optional ? 'Leave it out' : 'A value of its own'}
+      <MenuContent className="min-w-[200px]" align="end">
+        {(linked || (record.optional && input)) && (
+          <DropdownMenu.Item className="menu-item" onSelect={() => link(session, strand, name, undefined)}>
+            {record.optional ? 'Leave it out' : 'A value of its own'}
+          </DropdownMenu.Item>
+        )}
+        {record.optional && !input && typeof record.default === 'number' && (
+          <DropdownMenu.Item
+            className="menu-item"
+            onSelect={() => link(session, strand, name, { value: record.default as number })}
+          >
+            Give it a value
+          </DropdownMenu.Item>
+        )}
+        {canDial && (
+          <DropdownMenu.Item className="menu-item" onSelect={() => toggleDial(session, strand, name)}>
+            {isDial ? 'Take the dial away' : 'Make a dial'}
+          </DropdownMenu.Item>
+        )}
+        {otherForm && (
+          <DropdownMenu.Item className="menu-item" onSelect={() => link(session, strand, name, { value: otherForm.value })}>
+            {otherForm.text}
+          </DropdownMenu.Item>
+        )}
+        {above.length > 0 && <DropdownMenu.Label className="menu-label">Read a strand above</DropdownMenu.Label>}
+        {[...above].reverse().flatMap((source) =>
+          choicesOf(source).map(({ text, way }) => (
+            <DropdownMenu.Item key={`${source.id} ${text}`} className="menu-item" onSelect={() => choose(way)}>
+              {text}
             </DropdownMenu.Item>
-          )}
-          {record.optional && !input && typeof record.default === 'number' && (
-            <DropdownMenu.Item
-              className="menu-item"
-              onSelect={() => link(session, strand, name, { value: record.default as number })}
-            >
-              Give it a value
-            </DropdownMenu.Item>
-          )}
-          {canDial && (
-            <DropdownMenu.Item className="menu-item" onSelect={() => toggleDial(session, strand, name)}>
-              {isDial ? 'Take the dial away' : 'Make a dial'}
-            </DropdownMenu.Item>
-          )}
-          {otherForm && (
-            <DropdownMenu.Item className="menu-item" onSelect={() => link(session, strand, name, { value: otherForm.value })}>
-              {otherForm.text}
-            </DropdownMenu.Item>
-          )}
-          {above.length > 0 && <DropdownMenu.Label className="menu-label">Read a strand above</DropdownMenu.Label>}
-          {[...above].reverse().flatMap((source) =>
-            choicesOf(source).map(({ text, way }) => (
-              <DropdownMenu.Item key={`${source.id} ${text}`} className="menu-item" onSelect={() => choose(way)}>
-                {text}
-              </DropdownMenu.Item>
-            )),
-          )}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
+          )),
+        )}
+      </MenuContent>
     </DropdownMenu.Root>
   );
 }

@@ -6,7 +6,7 @@ import { Replacing } from '../../../session/replacing.js';
 import { useBench, useBenchState } from '../context.js';
 import type { FocusRow } from './focus.js';
 import type { Layout } from './layout.js';
-import { Picker, type AddHow, type Picked as Found } from './Picker.js';
+import { Picker, type AddHow, type Operation } from './Picker.js';
 
 /** The height that the picker takes under a row. */
 export const PICKER = 310;
@@ -48,7 +48,7 @@ interface PickedProps {
   readonly picking: 'add' | 'replace';
   readonly y: number;
   readonly chosen: string | null;
-  readonly onAdd: (pick: Found, how: AddHow) => void;
+  readonly onAdd: (pick: Operation, how: AddHow) => void;
   readonly onPicking: (what: Picking) => void;
   readonly focusRow: FocusRow;
   readonly setOpened: (id: string, on: boolean) => void;
@@ -59,7 +59,7 @@ export function Picked({ picking, y, chosen, onAdd, onPicking, focusRow, setOpen
   const session = useBench();
   const replacing = useReplacing(picking === 'replace' ? chosen : null);
   const adding = useAdding(chosen);
-  const put = ({ op }: Found, how: AddHow) => {
+  const put = ({ op }: Operation, how: AddHow) => {
     onPicking(null);
     if (!replacing || chosen === null) return;
     replacing.replace(session, op);

@@ -12,7 +12,7 @@ import { PREVIEW_HEIGHT, PREVIEW_WIDTH, previewOf } from './preview.js';
 export type AddHow = 'row' | 'splice' | 'inputs';
 
 /** What is picked: an operation, what was typed with it, and which way to read the strand above. */
-export interface Picked {
+export interface Operation {
   readonly op: string;
   readonly line: TypedLine;
   readonly turn: number;
@@ -24,7 +24,7 @@ interface Props {
   readonly adding: Adding;
   /** What it would do to put an operation in a strand's place, where that is what is asked for. */
   readonly replaces?: Replacing;
-  readonly onAdd: (pick: Picked, how: AddHow) => void;
+  readonly onAdd: (pick: Operation, how: AddHow) => void;
   readonly onClose: () => void;
 }
 

@@ -24,6 +24,7 @@ import {
 } from '../../../session/actions.js';
 import { shortNumber } from './layout.js';
 import { useBench, useBenchState } from '../context.js';
+import { MenuContent } from '../../ui/Menu.js';
 
 /** Which menu of a row is open. */
 export type RowMenu = 'all' | 'feed' | 'wrap' | null;
@@ -92,23 +93,19 @@ export function Handle({ strand, shown, reachable, menu, onMenu, children }: Han
           </svg>
         </button>
       </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          className="menu min-w-[200px]"
-          align="end"
-          sideOffset={2}
-          collisionPadding={8}
-          onKeyDown={(e) => e.stopPropagation()}
-          onCloseAutoFocus={(e) => {
-            e.preventDefault();
-            // It closes late: where somebody is typing by then, in a name or in the picker, the focus is theirs.
-            if (!document.activeElement?.matches('input'))
-              document.querySelector<HTMLElement>('[data-strand][data-lit]')?.focus();
-          }}
-        >
-          {children}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
+      <MenuContent
+        className="min-w-[200px]"
+        align="end"
+        sideOffset={2}
+
+        onCloseAutoFocus={(e) => {
+          e.preventDefault();
+          // It closes late: where somebody is typing by then, in a name or in the picker, the focus is theirs.
+          if (!document.activeElement?.matches('input')) document.querySelector<HTMLElement>('[data-strand][data-lit]')?.focus();
+        }}
+      >
+        {children}
+      </MenuContent>
     </DropdownMenu.Root>
   );
 }

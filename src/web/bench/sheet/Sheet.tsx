@@ -15,7 +15,7 @@ import { KeysHelp } from './KeysHelp.js';
 import type { Layout } from './layout.js';
 import { allowLetters, lettersAllowed } from './letters.js';
 import { PICKER, Picked, usePickerPlace, type Picking } from './Picked.js';
-import type { AddHow, Picked as Found } from './Picker.js';
+import type { AddHow, Operation } from './Picker.js';
 import { useChips, useLayout, useSeenRows } from './rows.js';
 import { SectionRow } from './SectionRow.js';
 import type { RowMenu } from './RowMenu.js';
@@ -154,7 +154,7 @@ function useRows(layout: Layout, focusRow: FocusRow, picking: (what: Picking) =>
     },
     replace,
   });
-  const add = (pick: Found, how: AddHow) => {
+  const add = (pick: Operation, how: AddHow) => {
     const id = Adding.under(session).add(session, { ...pick, splice: how === 'splice' });
     if (id === null) return;
     picking(null);

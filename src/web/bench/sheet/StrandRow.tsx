@@ -3,7 +3,7 @@ import { EyeOff, CircleAlert } from 'lucide-react';
 import { memo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { renameStrand } from '../../../core/effect/edits.js';
 import type { Strand } from '../../../core/effect/schema.js';
-import { hullOf, isBounded, type StrandReading } from '../../../core/analysis/reading.js';
+import { hullOf, isBounded, toldOf, type StrandReading } from '../../../core/analysis/reading.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { choose } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
@@ -49,7 +49,7 @@ interface Props {
 
 /** What its value can be, in words; measured where nothing bounds it. */
 function rangeWords(reading: StrandReading | undefined, problem: string | null): string {
-  const range = reading?.measured ?? (reading?.range && hullOf(reading.range));
+  const range = reading && toldOf(reading);
   if (!range || problem) return '–';
   const words = range.low === range.high ? shortNumber(range.low) : `${shortNumber(range.low)} .. ${shortNumber(range.high)}`;
   return reading?.measured ? `≈ ${words}` : words;

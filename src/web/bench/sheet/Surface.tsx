@@ -16,6 +16,7 @@ import { outputPeek } from '../../../core/analysis/peek.js';
 import { PeekButton } from '../PeekButton.js';
 import { Swatch } from './Swatch.js';
 import { waysInto } from '../../../core/effect/feeding.js';
+import { MenuContent } from '../../ui/Menu.js';
 
 const SIDE_NAMES: Record<Finish['sides'], string> = { front: 'one side', back: 'back side', both: 'two sides' };
 /** What an output begins with that is given a value of its own. */
@@ -75,31 +76,29 @@ function Output({ name }: { name: OutputName }) {
             </span>
           </button>
         </DropdownMenu.Trigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.Content className="menu min-w-[180px]" collisionPadding={8}>
-            {input && (
-              <DropdownMenu.Item className="menu-item" onSelect={() => set(undefined)}>
-                None
-              </DropdownMenu.Item>
-            )}
-            {!value && startOf(name) && (
-              <DropdownMenu.Item className="menu-item" onSelect={() => set(startOf(name))}>
-                A value of its own
-              </DropdownMenu.Item>
-            )}
-            <DropdownMenu.Label className="menu-label">Read a strand</DropdownMenu.Label>
-            {[...strands].reverse().flatMap((s) =>
-              waysInto(outputRecord(name), { from: s.id }, readings.get(s.id)?.kind ?? '1')
-                .slice(0, 1)
-                .map((way) => (
-                  <DropdownMenu.Item key={s.id} className="menu-item" onSelect={() => read(session, { output: name }, way)}>
-                    {s.name}
-                    {way.text !== '' && <span className="text-muted">{way.text}</span>}
-                  </DropdownMenu.Item>
-                )),
-            )}
-          </DropdownMenu.Content>
-        </DropdownMenu.Portal>
+        <MenuContent className="min-w-[180px]">
+          {input && (
+            <DropdownMenu.Item className="menu-item" onSelect={() => set(undefined)}>
+              None
+            </DropdownMenu.Item>
+          )}
+          {!value && startOf(name) && (
+            <DropdownMenu.Item className="menu-item" onSelect={() => set(startOf(name))}>
+              A value of its own
+            </DropdownMenu.Item>
+          )}
+          <DropdownMenu.Label className="menu-label">Read a strand</DropdownMenu.Label>
+          {[...strands].reverse().flatMap((s) =>
+            waysInto(outputRecord(name), { from: s.id }, readings.get(s.id)?.kind ?? '1')
+              .slice(0, 1)
+              .map((way) => (
+                <DropdownMenu.Item key={s.id} className="menu-item" onSelect={() => read(session, { output: name }, way)}>
+                  {s.name}
+                  {way.text !== '' && <span className="text-muted">{way.text}</span>}
+                </DropdownMenu.Item>
+              )),
+          )}
+        </MenuContent>
       </DropdownMenu.Root>
     </div>
   );

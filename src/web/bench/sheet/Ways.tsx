@@ -7,6 +7,7 @@ import { kindOfLink } from '../../../core/lower/program.js';
 import { inputLabel } from '../../../core/operators/record.js';
 import { read } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
+import { MenuContent } from '../../ui/Menu.js';
 
 /** A quiet chip in the row of a new strand that reads nothing by itself: what it may read of the one that was chosen. */
 export function OfferChip({ id }: { id: string }) {
@@ -25,24 +26,22 @@ export function OfferChip({ id }: { id: string }) {
           <span className="truncate">read {name}</span>
         </button>
       </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className="menu min-w-[180px]" align="start" sideOffset={4} collisionPadding={8}>
-          <DropdownMenu.Label className="menu-label">Read {name} as</DropdownMenu.Label>
-          {offer.ways.map((way) => (
-            <DropdownMenu.Item
-              key={`${way.input} ${way.text}`}
-              className="menu-item"
-              onSelect={() => read(session, { strand: id, input: way.input }, way)}
-            >
-              {inputLabel(way.input)}
-              <span className="text-muted">{way.text}</span>
-            </DropdownMenu.Item>
-          ))}
-          <DropdownMenu.Item className="menu-item" onSelect={() => session.store.setState({ offer: null })}>
-            Nothing
+      <MenuContent className="min-w-[180px]">
+        <DropdownMenu.Label className="menu-label">Read {name} as</DropdownMenu.Label>
+        {offer.ways.map((way) => (
+          <DropdownMenu.Item
+            key={`${way.input} ${way.text}`}
+            className="menu-item"
+            onSelect={() => read(session, { strand: id, input: way.input }, way)}
+          >
+            {inputLabel(way.input)}
+            <span className="text-muted">{way.text}</span>
           </DropdownMenu.Item>
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
+        ))}
+        <DropdownMenu.Item className="menu-item" onSelect={() => session.store.setState({ offer: null })}>
+          Nothing
+        </DropdownMenu.Item>
+      </MenuContent>
     </DropdownMenu.Root>
   );
 }

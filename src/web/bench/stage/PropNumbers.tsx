@@ -31,7 +31,7 @@ export function PropNumbers({ prop }: { prop: Prop }) {
   const done = () => session.documents.endGesture();
   const { id, name, place, scale, locked } = prop;
   const turn = degreesOf(prop.turn);
-  const step = keptStep();
+  const [step, setStep] = useState(keptStep);
   const three = (
     what: string,
     values: readonly number[],
@@ -93,7 +93,13 @@ export function PropNumbers({ prop }: { prop: Prop }) {
           Set on the ground
         </button>
         <span className="grow" />
-        <StepChoice />
+        <StepChoice
+          step={step}
+          onStep={(chosen) => {
+            keepStep(chosen);
+            setStep(chosen);
+          }}
+        />
       </div>
     </fieldset>
   );
@@ -125,8 +131,7 @@ function Sizes({ prop }: { prop: Prop }) {
 const SHORT: Readonly<Record<string, string>> = { width: 'w', height: 'h', depth: 'd', radius: 'r', length: 'l', thickness: 't' };
 
 /** How far apart the places are that a drag puts things at. */
-function StepChoice() {
-  const [step, setStep] = useState(keptStep);
+function StepChoice({ step, onStep }: { step: number; onStep: (step: number) => void }) {
   return (
     <>
       <span className="text-[12px] text-muted">step</span>
@@ -134,10 +139,7 @@ function StepChoice() {
         label="Step"
         value={String(step)}
         choices={STEPS.map((s) => ({ id: String(s), name: s === 0 ? 'none' : `${s} m` }))}
-        onChoose={(chosen) => {
-          keepStep(Number(chosen));
-          setStep(Number(chosen));
-        }}
+        onChoose={(chosen) => onStep(Number(chosen))}
       />
     </>
   );

@@ -11,6 +11,7 @@ import { propInHand } from '../../../session/state.js';
 import { useBench, useBenchState } from '../context.js';
 import { PropNumbers } from './PropNumbers.js';
 import { ownKeys } from '../../ui/keys.js';
+import { MenuContent } from '../../ui/Menu.js';
 
 const BARE = '-';
 const ELSE = '+';
@@ -185,15 +186,13 @@ function AddProp() {
           Add
         </button>
       </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content className="menu" align="end" sideOffset={4}>
-          {PRIMITIVES.map((primitive) => (
-            <DropdownMenu.Item key={primitive.name} className="menu-item" onSelect={() => addPrimitive(session, primitive)}>
-              {primitive.name}
-            </DropdownMenu.Item>
-          ))}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
+      <MenuContent align="end">
+        {PRIMITIVES.map((primitive) => (
+          <DropdownMenu.Item key={primitive.name} className="menu-item" onSelect={() => addPrimitive(session, primitive)}>
+            {primitive.name}
+          </DropdownMenu.Item>
+        ))}
+      </MenuContent>
     </DropdownMenu.Root>
   );
 }

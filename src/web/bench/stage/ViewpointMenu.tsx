@@ -3,7 +3,7 @@ import { Camera, Check } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { deleteViewpoint, freshViewpoint, setViewpoint } from '../../../core/scene/edits.js';
 import { useBench, useBenchState } from '../context.js';
-import { ownKeys } from '../../ui/keys.js';
+import { MenuContent } from '../../ui/Menu.js';
 
 /** What may be done with what is seen now. */
 function useKeeping() {
@@ -55,46 +55,38 @@ export function ViewpointMenu() {
           {chosen?.name ?? 'Viewpoint'}
         </button>
       </DropdownMenu.Trigger>
-      <DropdownMenu.Portal>
-        <DropdownMenu.Content
-          className="menu min-w-[200px]"
-          align="start"
-          sideOffset={4}
-          collisionPadding={8}
-          onKeyDown={ownKeys}
-        >
-          <DropdownMenu.RadioGroup value={chosen?.id ?? ''} onValueChange={lookFrom}>
-            {viewpoints.map((v) => (
-              <DropdownMenu.RadioItem key={v.id} value={v.id} className="menu-item data-[state=checked]:font-medium">
-                <span className="flex w-3 justify-center">
-                  <DropdownMenu.ItemIndicator>
-                    <Check size={12} strokeWidth={2} aria-hidden />
-                  </DropdownMenu.ItemIndicator>
-                </span>
-                {v.name}
-                {v.id === drawnFrom && <span className="ml-auto text-muted">Library</span>}
-              </DropdownMenu.RadioItem>
-            ))}
-          </DropdownMenu.RadioGroup>
-          <DropdownMenu.Separator className="my-1 h-px bg-line" />
-          <DropdownMenu.Item className="menu-item" onSelect={() => void keep()}>
-            Keep as a new viewpoint
+      <MenuContent className="min-w-[200px]">
+        <DropdownMenu.RadioGroup value={chosen?.id ?? ''} onValueChange={lookFrom}>
+          {viewpoints.map((v) => (
+            <DropdownMenu.RadioItem key={v.id} value={v.id} className="menu-item data-[state=checked]:font-medium">
+              <span className="flex w-3 justify-center">
+                <DropdownMenu.ItemIndicator>
+                  <Check size={12} strokeWidth={2} aria-hidden />
+                </DropdownMenu.ItemIndicator>
+              </span>
+              {v.name}
+              {v.id === drawnFrom && <span className="ml-auto text-muted">Library</span>}
+            </DropdownMenu.RadioItem>
+          ))}
+        </DropdownMenu.RadioGroup>
+        <DropdownMenu.Separator className="my-1 h-px bg-line" />
+        <DropdownMenu.Item className="menu-item" onSelect={() => void keep()}>
+          Keep as a new viewpoint
+        </DropdownMenu.Item>
+        <DropdownMenu.Item className="menu-item" onSelect={forLibrary}>
+          Draw it so in the Library
+        </DropdownMenu.Item>
+        {chosen && (
+          <DropdownMenu.Item className="menu-item" onSelect={replace}>
+            Replace {chosen.name}
           </DropdownMenu.Item>
-          <DropdownMenu.Item className="menu-item" onSelect={forLibrary}>
-            Draw it so in the Library
+        )}
+        {chosen && viewpoints.length > 1 && (
+          <DropdownMenu.Item className="menu-item" onSelect={drop}>
+            Delete {chosen.name}
           </DropdownMenu.Item>
-          {chosen && (
-            <DropdownMenu.Item className="menu-item" onSelect={replace}>
-              Replace {chosen.name}
-            </DropdownMenu.Item>
-          )}
-          {chosen && viewpoints.length > 1 && (
-            <DropdownMenu.Item className="menu-item" onSelect={drop}>
-              Delete {chosen.name}
-            </DropdownMenu.Item>
-          )}
-        </DropdownMenu.Content>
-      </DropdownMenu.Portal>
+        )}
+      </MenuContent>
     </DropdownMenu.Root>
   );
 }

@@ -1,24 +1,15 @@
 /** The step that places are held to while a thing is dragged, in metres; 0 for none. Kept in this browser. */
+import { keep, kept } from '../../../session/kept.js';
+
 export const STEPS = [0, 0.01, 0.05, 0.1, 0.25] as const;
 
-const KEY = 'wispen-step';
+const SETTING = 'wispen.step';
 
 export function keptStep(): number {
-  try {
-    const kept = Number(localStorage.getItem(KEY));
-    return (STEPS as readonly number[]).includes(kept) ? kept : 0;
-  } catch {
-    return 0;
-  }
+  const step = Number(kept(SETTING));
+  return (STEPS as readonly number[]).includes(step) ? step : 0;
 }
-
-export function keepStep(step: number): void {
-  try {
-    localStorage.setItem(KEY, String(step));
-  } catch {
-    // It is none again when the page is loaded.
-  }
-}
+export const keepStep = (step: number): void => keep(SETTING, String(step));
 
 /** @returns the nearest place that the step allows */
 export const held = (value: number, step: number): number =>
