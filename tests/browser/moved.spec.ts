@@ -263,6 +263,8 @@ test('a mesh of two million triangles is read with its progress told, while the 
     });
     await saved(page);
     const placed = (await app.get<Stage>(`/api/stages/${stage.id}`)).props.find((p) => p.name === 'Seabed')!;
+    // The picture has stepped back to show it and the ball; it is measured from where the stage is looked at.
+    await page.getByRole('button', { name: /^Back to the viewpoint/ }).click();
     const spot: [number, number, number] = [placed.place[0], placed.place[1] - 0.5, placed.place[2]];
     await expect
       .poll(async () => Math.abs((await seenAt(page, stage, spot))[0] - shown(0.6)), { timeout: 120_000 })
