@@ -33,6 +33,12 @@ export class Choosing {
     this.ports.onStrands();
   }
 
+  /** Folds a section, or unfolds it. @param first its first strand */
+  fold(first: string): void {
+    const { folded } = this.store.getState();
+    this.store.setState({ folded: new Set(folded.has(first) ? [...folded].filter((x) => x !== first) : [...folded, first]) });
+  }
+
   /** Chooses this strand alone. */
   only(chosen: string): void {
     this.store.setState({ chosen, run: [] });

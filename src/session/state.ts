@@ -74,6 +74,8 @@ export interface BenchState extends Both {
   readonly kept: readonly string[];
   /** Rows that show their inputs. */
   readonly opened: ReadonlySet<string>;
+  /** First strands of the sections that are folded. */
+  readonly folded: ReadonlySet<string>;
   readonly history: History<DocumentName>;
   readonly saved: BenchSaveStatus;
   /** Since when the server has not answered; null while it does. */
@@ -158,7 +160,8 @@ export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keep
     ...shown,
     ...propState(shown),
     ...more,
-    ...{ inHand: null, scope: 'variant', chosen: null, run: [], kept: [], opened: new Set<string>(), history: EMPTY_HISTORY },
+    ...{ inHand: null, scope: 'variant', chosen: null, run: [], kept: [], history: EMPTY_HISTORY },
+    ...{ opened: new Set<string>(), folded: new Set<string>() },
     ...{ silentSince: null, question: null, offer: null, notice: null, problems: [], program: null, readings: new Map() },
     ...{ cost: null, levels: null, pulse: null, brightest: null, findings: [], library: [], links: 0 },
     viewpoint: (stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!).id,

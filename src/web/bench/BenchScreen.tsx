@@ -1,5 +1,5 @@
 /** The Bench: sheet on the left, stage on the right, time and dials under it. */
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import { useParams, useSearchParams } from 'react-router';
 import { OpenFailure } from '../../session/failure.js';
 import { Bench } from '../../session/bench.js';
@@ -9,6 +9,9 @@ import { Tab } from '../../session/tabs.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { BenchProvider, useBench, useBenchState } from './context.js';
 import { Deck } from './deck/Deck.js';
+import { Overview } from './overview/Overview.js';
+import { useOverview } from './overview/SheetOrOverview.js';
+import { StrandCard } from './overview/StrandCard.js';
 import { ExportPanel } from './ExportPanel.js';
 import { Failed } from './Failed.js';
 import { lettersAllowed } from './sheet/letters.js';
@@ -108,14 +111,11 @@ export function BenchScreen() {
 const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.matches('input, textarea') || target.isContentEditable);
 
-function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: boolean }) {
+/** Keys that act from anywhere on the bench where nothing is being typed. */
+function useBenchKeys(toggleOverview: () => void): void {
   const session = useBench();
-  const name = useBenchState((s) => s.effect.name);
-  const bare = useBenchState((s) => s.bare);
-  const following = useBenchState((s) => s.following);
-  useEffect(() => {
-    document.title = `${name} · Wispen`;
-  }, [name]);
+  const toggle = useRef(toggleOverview);
+  toggle.current = toggleOverview;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const key = event.key.toLowerCase();
@@ -135,10 +135,19 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
         else session.clock.play();
       } else if (event.key === '\\') session.store.setState((s) => ({ bare: !s.bare }));
       else if (key === 'c' && !onControl && lettersAllowed()) session.documents.compare();
+      else if (key === 'm' && !onControl && lettersAllowed()) toggle.current();
       else if (event.key === 'Escape') session.frames.endPeek();
       else if (event.key === "'") session.frames.setRaw(!session.store.getState().raw);
     };
     window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [session]);
+}
+
+/** What is not confirmed is kept when the page is left. */
+function useLeaving(): void {
+  const session = useBench();
+  useEffect(() => {
     const onLeave = (event: BeforeUnloadEvent) => {
       void session.saving.hold();
       // What is confirmed or kept in this browser is safe; the question is about what is neither.
@@ -149,26 +158,62 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
     window.addEventListener('pagehide', onHide);
     document.addEventListener('visibilitychange', onHide);
     return () => {
-      window.removeEventListener('keydown', onKey);
       window.removeEventListener('beforeunload', onLeave);
       window.removeEventListener('pagehide', onHide);
       document.removeEventListener('visibilitychange', onHide);
     };
   }, [session]);
+}
+
+/** How the bench is divided: the picture alone, the sheet beside it, or the Overview above it. */
+const FRAME = {
+  bare: 'grid-cols-[0_1fr] grid-rows-[0_1fr_0_0]',
+  sheet: 'grid-cols-[456px_1fr] grid-rows-[48px_1fr_44px_216px]',
+  overview: 'grid-cols-[456px_1fr] grid-rows-[48px_minmax(0,2.08fr)_minmax(0,1fr)]',
+};
+
+function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: boolean }) {
+  const session = useBench();
+  const name = useBenchState((s) => s.effect.name);
+  const bare = useBenchState((s) => s.bare);
+  const following = useBenchState((s) => s.following);
+  const [overview, setOverview] = useOverview();
+  useEffect(() => {
+    document.title = `${name} · Wispen`;
+  }, [name]);
+  useBenchKeys(() => setOverview(!overview));
+  useLeaving();
+  const openInSheet = (strand: string) => {
+    session.choosing.only(strand);
+    session.store.setState(({ opened }) => ({ opened: new Set([...opened, strand]) }));
+    setOverview(false);
+  };
+  const over = overview && !bare;
   return (
-    <main
-      className={`grid h-full ${bare ? 'grid-cols-[0_1fr] grid-rows-[0_1fr_0_0]' : 'grid-cols-[456px_1fr] grid-rows-[48px_1fr_44px_216px]'}`}
-    >
+    <main className={`grid h-full ${bare ? FRAME.bare : overview ? FRAME.overview : FRAME.sheet}`}>
       <div className="col-span-2 overflow-hidden">{!bare && <TopBar editHere={editHere} />}</div>
+      {over && (
+        <div key="overview" className="col-span-2 min-h-0 overflow-hidden border-b border-line">
+          <Overview onOpen={openInSheet} />
+        </div>
+      )}
       {/* A tab that follows shows everything and changes nothing. */}
-      <div className="row-span-3 min-h-0 overflow-hidden border-r border-line bg-panel" inert={following}>
-        {!bare && <Sheet />}
+      <div
+        key="sheet"
+        className={`min-h-0 overflow-hidden border-r border-line bg-panel ${over ? '' : 'row-span-3'}`}
+        inert={following}
+      >
+        {over ? <StrandCard onOpen={openInSheet} /> : !bare && <Sheet />}
       </div>
-      <StageView />
-      <div className="min-w-0 overflow-hidden">{!bare && <TimeBar />}</div>
-      <div className="min-w-0 overflow-hidden" inert={following}>
-        {!bare && <Deck />}
-      </div>
+      <StageView key="stage" aside={over} />
+      {!over && (
+        <>
+          <div className="min-w-0 overflow-hidden">{!bare && <TimeBar />}</div>
+          <div className="min-w-0 overflow-hidden" inert={following}>
+            {!bare && <Deck />}
+          </div>
+        </>
+      )}
       {exporting && <ExportPanel />}
     </main>
   );

@@ -16,3 +16,7 @@ export function showNumber(value: number): string {
       : String(Number(value.toPrecision(size >= 1000 ? 6 : 4)));
   return text.replace('-', '−');
 }
+
+/** A share of 0..1 in hundredths, with a decimal where that tells. */
+export const percent = (share: number): string =>
+  share < 0.0005 ? '0 %' : `${(share * 100).toFixed(share < 0.0995 ? 1 : 0)} %`;

@@ -3,9 +3,8 @@ import { useEffect } from 'react';
 import { dialLabel } from '../../../core/effect/edits.js';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { choose } from '../../../session/actions.js';
+import { percent } from '../../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
-
-const percent = (share: number) => (share < 0.0005 ? '0 %' : `${(share * 100).toFixed(share < 0.0995 ? 1 : 0)} %`);
 
 export function CostPanel() {
   const session = useBench();

@@ -22,6 +22,7 @@ const KEYS: readonly (readonly [string, string])[] = [
   ['P', 'peek at its value: hold, or press shortly to lock'],
   ['Delete', 'delete; readers take its first input'],
   ['F V', 'on the stage: frame the prop in hand; back to the viewpoint'],
+  ['M', 'the Overview, and back to the sheet'],
   ['Space', 'play or pause'],
   ['\\', 'only the picture'],
   ["'", 'without bloom and tone curve'],

@@ -2,10 +2,12 @@
 import { DndContext } from '@dnd-kit/core';
 import { CircleAlert, Plus } from 'lucide-react';
 import { useEffect, useMemo, useRef, useState } from 'react';
+import { whereComputed } from '../../../core/analysis/where.js';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { choose } from '../../../session/actions.js';
 import { Adding } from '../../../session/adding.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
+import { SheetOrOverview } from '../overview/SheetOrOverview.js';
 import { useBand, type Band } from './band.js';
 import { useClipboard } from './clipboard.js';
 import { useRowDrag } from './drag.js';
@@ -73,8 +75,9 @@ function Head({ letters, onLetters, onAdd }: { letters: boolean; onLetters: (on:
   const several = useBenchState((s) => s.run.length);
   const errors = useBenchState((s) => s.problems.length);
   return (
-    <div className="flex h-[34px] shrink-0 items-center gap-2 pr-3 pl-4">
-      <h2 className="head text-[14px] leading-5">Sheet</h2>
+    <div className="flex h-[34px] shrink-0 items-center gap-2 pr-3 pl-2">
+      <h2 className="sr-only">Sheet</h2>
+      <SheetOrOverview />
       <span className="text-[12px] text-muted">
         {several > 1 ? `${several} of ${count} chosen` : count === 1 ? '1 strand' : `${count} strands`}
       </span>
@@ -165,18 +168,25 @@ function useRows(layout: Layout, focusRow: FocusRow, picking: (what: Picking) =>
 }
 
 function Rows({ picking, onPicking, letters }: { picking: Picking; onPicking: (what: Picking) => void; letters: boolean }) {
+  const session = useBench();
   const effect = useBenchState((s) => s.effect);
   const chosen = useBenchState((s) => s.chosen);
   const run = useBenchState((s) => s.run);
   const opened = useBenchState((s) => s.opened);
   const readings = useBenchState((s) => s.readings);
   const problems = useBenchState((s) => s.problems);
+  const where = useMemo(() => whereComputed(effect, readings), [effect, readings]);
   const chipsFor = useChips(effect, useShowing());
-  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const folded = useBenchState((s) => s.folded);
   const scroller = useRef<HTMLDivElement>(null);
   const { troubled, layout, threads, lines, kin, faulty } = useLayout({ effect, problems, opened, folded, chosen });
   const seen = useSeenRows(layout, lines, chosen, scroller);
   const focusRow = useRowFocus(scroller, layout, opened);
+  // Come back to from the Overview, it shows what is chosen there.
+  useEffect(() => {
+    if (chosen !== null) focusRow(chosen);
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, []);
   const { line, handlers } = useRowDrag(layout, focusRow);
   const { renaming, menu, actions, add, setOpened } = useRows(layout, focusRow, onPicking, letters, () =>
     scroller.current?.focus(),
@@ -185,8 +195,6 @@ function Rows({ picking, onPicking, letters }: { picking: Picking; onPicking: (w
   const pickerY = usePickerPlace(layout, chosen, picking !== null, scroller);
   const strands = strandsOf(effect);
   const reachable = chosen ?? strands[0]?.id ?? null;
-  const toggle = (first: string) =>
-    setFolded((f) => (f.has(first) ? new Set([...f].filter((x) => x !== first)) : new Set([...f, first])));
   return (
     <div
       ref={scroller}
@@ -206,7 +214,7 @@ function Rows({ picking, onPicking, letters }: { picking: Picking; onPicking: (w
         >
           {seen.map((item) =>
             item.type === 'section' ? (
-              <SectionRow key={`section ${item.first}`} item={item} onFold={() => toggle(item.first)} />
+              <SectionRow key={`section ${item.first}`} item={item} onFold={() => session.choosing.fold(item.first)} />
             ) : (
               <div key={item.strand.id} role="none" className="absolute right-0 left-0" style={{ top: item.y }}>
                 <StrandRow
@@ -219,6 +227,7 @@ function Rows({ picking, onPicking, letters }: { picking: Picking; onPicking: (w
                   among={run.includes(item.strand.id)}
                   reachable={item.strand.id === reachable}
                   reading={readings.get(item.strand.id)}
+                  where={where.get(item.strand.id) ?? 'pixel'}
                   problem={troubled.get(item.strand.id) ?? null}
                   renaming={renaming === item.strand.id}
                   menu={menu?.id === item.strand.id ? menu.what : null}

@@ -4,6 +4,7 @@ import { memo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'rea
 import { renameStrand } from '../../../core/effect/edits.js';
 import type { Strand } from '../../../core/effect/schema.js';
 import { hullOf, isBounded, toldOf, type StrandReading } from '../../../core/analysis/reading.js';
+import type { Rate } from '../../../core/ir/leaves.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { choose } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../context.js';
@@ -41,6 +42,8 @@ interface Props {
   /** The one row that the Tab key reaches. */
   readonly reachable: boolean;
   readonly reading: StrandReading | undefined;
+  /** Where it is computed. */
+  readonly where: Rate;
   readonly problem: string | null;
   readonly renaming: boolean;
   readonly menu: RowMenu;
@@ -163,7 +166,7 @@ interface LineProps extends Props {
 }
 
 /** The line of a strand, from its swatch to its marks. */
-function Line({ strand, chips, chosen, among, reading, problem, renaming, actions, shown, onDone }: LineProps) {
+function Line({ strand, chips, chosen, among, reading, where, problem, renaming, actions, shown, onDone }: LineProps) {
   const { id } = strand;
   const operator = operatorOf(strand.op);
   const peeked = useBenchState((s) => s.peek?.of === id);
@@ -225,7 +228,7 @@ function Line({ strand, chips, chosen, among, reading, problem, renaming, action
         {range}
       </span>
       <span className="absolute top-[7px] left-[402px]">{reading && <KindBox kind={reading.kind} />}</span>
-      <span className="absolute top-[8px] left-[427px]">{reading && <WhereMark rate={reading.rate} />}</span>
+      <span className="absolute top-[8px] left-[427px]">{reading && <WhereMark rate={where} />}</span>
     </>
   );
 }

@@ -1,6 +1,7 @@
 /** The threads in the sheet's margin: thin curves from a strand to those that read it. */
 import { memo } from 'react';
-import { ROW, type Layout, type Thread } from './layout.js';
+import type { Thread } from '../../../core/effect/threads.js';
+import { ROW, type Layout } from './layout.js';
 
 interface Props {
   readonly layout: Pick<Layout, 'anchor' | 'height'>;

@@ -1,5 +1,5 @@
 /** Where everything on the sheet stands: rows, section heads, opened parts; in pixels from the sheet's top. */
-import { isLink, strandsOf, type Effect, type Strand } from '../../../core/effect/schema.js';
+import { strandsOf, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { rampOf } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { settled } from '../../ui/numbers.js';
@@ -94,30 +94,6 @@ export function layOut(
     y += height;
   });
   return { items, height: y + 12, anchor };
-}
-
-export interface Thread {
-  readonly from: string;
-  readonly to: string;
-}
-
-export function threadsOf(effect: Effect): Thread[] {
-  return strandsOf(effect).flatMap((s) =>
-    [...new Set(Object.values(s.inputs ?? {}).flatMap((i) => (isLink(i) ? [i.from] : [])))].map((from) => ({ from, to: s.id })),
-  );
-}
-
-/** Every strand that feeds this one, however far up, and every one it feeds. */
-export function family(threads: readonly Thread[], id: string): Set<string> {
-  const walk = (next: (at: string) => string[]) => {
-    const seen = new Set<string>();
-    const pending = [id];
-    while (pending.length > 0) for (const n of next(pending.pop()!)) if (!seen.has(n)) (seen.add(n), pending.push(n));
-    return seen;
-  };
-  const up = walk((at) => threads.filter((t) => t.to === at).map((t) => t.from));
-  const down = walk((at) => threads.filter((t) => t.from === at).map((t) => t.to));
-  return new Set([...up, ...down]);
 }
 
 /** A range's end in few letters: `.55`, `−1`, `61`, `12k`, `∞`. */

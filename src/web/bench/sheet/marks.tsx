@@ -14,19 +14,19 @@ export const KindBox = ({ kind }: { kind: Kind }) => (
 const WORDS: Record<Rate, string> = {
   once: 'computed once',
   frame: 'computed once a frame',
-  vertex: 'may be computed at the vertices',
+  vertex: 'computed at the vertices',
   pixel: 'computed for every pixel',
 };
 
-/** What varies over the surface is drawn for every pixel here: the swatch shows where. */
+/** @param rate where it is computed (`whereComputed`) */
 export function WhereMark({ rate }: { rate: Rate }) {
-  const shown = rate === 'vertex' ? 'pixel' : rate;
   return (
-    <svg width={12} height={12} viewBox="0 0 12 12" role="img" aria-label={WORDS[shown]} className="text-muted">
-      <title>{WORDS[shown]}</title>
-      {shown === 'once' && <circle cx={6} cy={6} r={2} fill="currentColor" />}
-      {shown === 'frame' && <path d="M1.5 2.5h9v7h-9zM6 2.5v7" fill="none" stroke="currentColor" />}
-      {shown === 'pixel' && (
+    <svg width={12} height={12} viewBox="0 0 12 12" role="img" aria-label={WORDS[rate]} className="text-muted">
+      <title>{WORDS[rate]}</title>
+      {rate === 'once' && <circle cx={6} cy={6} r={2} fill="currentColor" />}
+      {rate === 'frame' && <path d="M1.5 2.5h9v7h-9zM6 2.5v7" fill="none" stroke="currentColor" />}
+      {rate === 'vertex' && <path d="M6 1.5 10.8 10H1.2z" fill="none" stroke="currentColor" />}
+      {rate === 'pixel' && (
         <g fill="currentColor">
           <rect x={1} y={1} width={5} height={5} />
           <rect x={6} y={6} width={5} height={5} />

@@ -3,9 +3,10 @@ import { defaultRangeExtractor, useVirtualizer } from '@tanstack/react-virtual';
 import { useLayoutEffect, useMemo, useRef, type RefObject } from 'react';
 import type { Problem } from '../../../core/effect/read.js';
 import { strandsOf, type Effect, type Strand } from '../../../core/effect/schema.js';
+import { family, threadsOf } from '../../../core/effect/threads.js';
 import type { Showing } from '../../../session/actions.js';
 import { chipsOf, type Chip } from './chips.js';
-import { TOP, family, layOut, threadsOf, type Item, type Layout } from './layout.js';
+import { TOP, layOut, type Item, type Layout } from './layout.js';
 
 /** So many rows are drawn beyond what is seen, on either side. */
 const OVERSCAN = 10;

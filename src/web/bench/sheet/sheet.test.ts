@@ -1,5 +1,6 @@
 import { constructSheet, effectOf } from '../../../../tests/fixtures/sheets.js';
-import { ROW, family, layOut, shortNumber, threadsOf } from './layout.js';
+import { family, threadsOf } from '../../../core/effect/threads.js';
+import { ROW, layOut, shortNumber } from './layout.js';
 
 const NONE = new Set<string>();
 

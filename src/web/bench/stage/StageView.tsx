@@ -13,6 +13,7 @@ import type { Bench } from '../../../session/bench.js';
 import { lettersAllowed } from '../sheet/letters.js';
 import { propInHand } from '../../../session/state.js';
 import { useBench, useBenchState } from '../context.js';
+import { clockText } from '../TimeBar.js';
 import { PeekChip, PeekLegend, StillMark } from './PeekLegend.js';
 import { OpticsPanel } from './OpticsPanel.js';
 import { Handles, Pins } from './Overlay.js';
@@ -59,7 +60,8 @@ function ChipPanel({
 /** A press that moved farther than this looked around instead of pointing. */
 const STILL_PX = 4;
 
-export function StageView() {
+/** @param aside it stands beside something larger: only what is seen and when is said */
+export function StageView({ aside = false }: { aside?: boolean }) {
   const session = useBench();
   const following = useBenchState((s) => s.following);
   const bare = useBenchState((s) => s.bare);
@@ -107,7 +109,7 @@ export function StageView() {
           <WhatIsSeen onFile={bring} />
           <HowItIsSeen />
           <PeekLegend />
-          <Doing pinning={pinning} onPinning={setPinning} moving={moving} onMoving={setMoving} />
+          {aside ? <When /> : <Doing pinning={pinning} onPinning={setPinning} moving={moving} onMoving={setMoving} />}
         </>
       )}
     </section>
@@ -300,6 +302,29 @@ function HowItIsSeen() {
       </ChipPanel>
       <PeekChip />
     </div>
+  );
+}
+
+/** The time, where there is no bar for it; pressed it plays or pauses. */
+function When() {
+  const { clock } = useBench();
+  const [playing, setPlaying] = useState(clock.playing);
+  const text = useRef<HTMLSpanElement>(null);
+  useEffect(() => clock.onState(() => setPlaying(clock.playing)), [clock]);
+  useEffect(() => {
+    const show = (time: number) => (text.current!.textContent = clockText(time));
+    show(clock.time);
+    return clock.onTick(show);
+  }, [clock]);
+  return (
+    <button
+      className="stage-chip absolute bottom-3 left-3"
+      onClick={() => (clock.playing ? clock.pause() : clock.play())}
+      title={`${playing ? 'Pause' : 'Play'}  Space`}
+    >
+      <span ref={text} className="num" />
+      <span className="text-muted">{playing ? 'playing' : 'paused'}</span>
+    </button>
   );
 }
 
