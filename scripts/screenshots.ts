@@ -71,6 +71,12 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   },
   'bench-through': async (page) => open(page, '1.3', DOME),
   'bench-vertex': async (page) => open(page, '2.3', FROND),
+  'bench-overview': async (page) => {
+    await open(page, '1.3', DOME);
+    await page.locator('[data-strand=net]').click();
+    await page.keyboard.press('m');
+    await page.getByRole('region', { name: 'Overview' }).locator('text=93 %').first().waitFor();
+  },
   'bench-peek': async (page) => {
     await open(page, '1.3', DOME);
     await page.locator('[data-strand=gap]').click();

@@ -2,7 +2,7 @@
  * The Overview: the same sheet, drawn by itself as lanes by where values are computed. Choosing here chooses in the sheet.
  * To the keyboard and to readers of screens it is a list of strands; arrows go along the threads.
  */
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { whereComputed } from '../../../core/analysis/where.js';
 import { outputRecord } from '../../../core/effect/outputs.js';
 import { family, feedersOf, threadsOf } from '../../../core/effect/threads.js';
@@ -19,6 +19,8 @@ import { SheetOrOverview } from './SheetOrOverview.js';
 /** The line of controls and the line of titles above the drawing. */
 const CONTROLS = 40;
 const TITLES = 28;
+/** A section that is narrower has no room for a title. */
+const LEAST_TITLE = 24;
 /** A share from which a strand's cost stands beside its name. */
 const WORTH_SAYING = 0.05;
 const NAME_FACE = "400 11.5px 'Instrument Sans Variable'";
@@ -105,14 +107,15 @@ function Titles({ plot }: { plot: Plot }) {
     <div className="relative shrink-0" style={{ height: TITLES }}>
       {plot.heads.map(
         ({ first, title, x, width }) =>
-          title !== '' && (
+          title !== '' &&
+          width >= LEAST_TITLE && (
             <span
               key={first}
               className="head absolute top-1 truncate border-b border-line pb-1 text-[13px] leading-5"
               style={{ left: x, width }}
               title={title}
             >
-              {width < 22 ? '' : title}
+              {title}
             </span>
           ),
       )}
@@ -169,7 +172,7 @@ function Drawing({ plot, onOpen }: { plot: Plot; onOpen: (strand: string) => voi
   const { chosen, kin, named } = useKin(plot);
   const [over, setOver] = useState<Dot | null>(null);
   const at = new Map(plot.dots.map((d) => [d.id, d]));
-  const pointed = (e: PointerEvent<HTMLElement>) => {
+  const pointed = (e: MouseEvent<HTMLElement>) => {
     const box = e.currentTarget.getBoundingClientRect();
     return dotAt(plot, e.clientX - box.left, e.clientY - box.top);
   };
@@ -186,27 +189,35 @@ function Drawing({ plot, onOpen }: { plot: Plot; onOpen: (strand: string) => voi
   };
   return (
     <div
-      role="listbox"
-      aria-label="Strands by where they are computed"
-      aria-activedescendant={chosen === null ? undefined : `dot-${chosen}`}
-      tabIndex={0}
-      className={`relative grow outline-offset-[-2px] ${over ? 'cursor-pointer' : ''}`}
-      onKeyDown={onKeyDown}
+      className={`relative grow ${over ? 'cursor-pointer' : ''}`}
       onPointerMove={(e) => setOver(pointed(e))}
       onPointerLeave={() => setOver(null)}
       onClick={(e) => {
-        const dot = pointed(e as unknown as PointerEvent<HTMLElement>);
+        const dot = pointed(e);
         if (dot) session.choosing.only(dot.id);
       }}
       onDoubleClick={() => over && onOpen(over.id)}
     >
       <LaneNames plot={plot} />
-      <svg className="absolute inset-0" width={plot.width} height={plot.height} role="presentation">
+      <svg className="absolute inset-0" width={plot.width} height={plot.height} aria-hidden>
         {plot.lanes.slice(1).map(({ where, y }) => (
           <line key={where} x1={0} x2={plot.width} y1={y + 0.5} y2={y + 0.5} className="stroke-line" />
         ))}
         <Curves plot={plot} at={at} chosen={chosen} kin={kin} />
+      </svg>
+      <svg
+        role="listbox"
+        aria-label="Strands by where they are computed"
+        aria-activedescendant={chosen === null ? undefined : `dot-${chosen}`}
+        tabIndex={0}
+        className="absolute inset-0 rounded-sm outline-offset-[-2px]"
+        width={plot.width}
+        height={plot.height}
+        onKeyDown={onKeyDown}
+      >
         <Dots plot={plot} chosen={chosen} kin={kin} />
+      </svg>
+      <svg className="pointer-events-none absolute inset-0" width={plot.width} height={plot.height} aria-hidden>
         <Names named={named} at={at} chosen={chosen} kin={kin} />
       </svg>
       <Ends plot={plot} chosen={chosen} kin={kin} />
@@ -217,7 +228,7 @@ function Drawing({ plot, onOpen }: { plot: Plot; onOpen: (strand: string) => voi
 
 function LaneNames({ plot }: { plot: Plot }) {
   return plot.lanes.map(({ where, y, count, share }) => (
-    <div key={where} role="presentation" className="absolute left-4 text-[12px] leading-[17px] text-muted" style={{ top: y + 7 }}>
+    <div key={where} className="absolute left-4 text-[12px] leading-[17px] text-muted" style={{ top: y + 7 }}>
       <span className="flex items-center gap-2 text-ink">
         <WhereMark rate={where} />
         {where}
@@ -288,7 +299,7 @@ function Names({
   kin,
 }: Omit<Lit, 'plot'> & { named: ReturnType<typeof nameDots>; at: ReadonlyMap<string, Dot> }) {
   return (
-    <g textAnchor="middle" fontSize={11.5} aria-hidden>
+    <g textAnchor="middle" fontSize={11.5}>
       {named.map(({ id, x, y }) => {
         const dot = at.get(id)!;
         const lit = id === chosen || kin.has(id);
@@ -324,7 +335,6 @@ function Ends({ plot, chosen, kin }: Lit) {
     return (
       <div
         key={name}
-        role="presentation"
         className={`absolute flex items-center gap-2 ${lit ? 'font-medium text-ink' : 'text-muted'}`}
         style={{ left: x, top: y - 12 }}
       >
@@ -344,7 +354,6 @@ function Pointed({ dot, plot }: { dot: Dot; plot: Plot }) {
   const above = dot.y > 70;
   return (
     <div
-      role="presentation"
       className="pointer-events-none absolute z-10 -translate-x-1/2 rounded-md border border-edge bg-raised px-2.5 py-1 text-[12px] leading-[17px] whitespace-nowrap"
       style={{
         left: Math.max(100, Math.min(plot.width - 100, dot.x)),

@@ -276,7 +276,8 @@ export function nameDots(plot: Plot, rank: (dot: Dot) => number, wide: (dot: Dot
 
 /** Along the lane out of a dot and into the next. */
 export function curveBetween(a: { x: number; y: number }, b: { x: number; y: number }): string {
-  const reach = Math.max(14, Math.abs(b.x - a.x) * 0.5);
+  const far = Math.abs(b.x - a.x);
+  const reach = Math.max(Math.min(14, far), far * 0.5);
   const f = (n: number) => n.toFixed(1);
   return `M${f(a.x)} ${f(a.y)} C${f(a.x + reach)} ${f(a.y)} ${f(b.x - reach)} ${f(b.y)} ${f(b.x)} ${f(b.y)}`;
 }
