@@ -41,6 +41,9 @@ export interface Both {
   readonly stage: Stage;
 }
 
+/** What only the sheet can open, since it stands at a row. */
+export type SheetAsk = 'show' | 'add' | 'replace' | 'rename' | 'feed' | 'wrap';
+
 /** What is peeked at, and how. */
 export interface Peek {
   readonly of: PeekName;
@@ -84,6 +87,8 @@ export interface BenchState extends Both {
   readonly keeps: boolean;
   /** Another tab edits, this one follows. */
   readonly following: boolean;
+  /** What the sheet is asked to open, from outside it: a menu or the picker, for the chosen strand. */
+  readonly asked: SheetAsk | null;
   /** Something that is done only when the artist says so. */
   readonly question: Question | null;
   /** What a new strand may read, which reads nothing by itself; until something else is done. */
@@ -162,7 +167,16 @@ export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keep
     ...more,
     ...{ inHand: null, scope: 'variant', chosen: null, run: [], kept: [], history: EMPTY_HISTORY },
     ...{ opened: new Set<string>(), folded: new Set<string>() },
-    ...{ silentSince: null, question: null, offer: null, notice: null, problems: [], program: null, readings: new Map() },
+    ...{
+      silentSince: null,
+      question: null,
+      asked: null,
+      offer: null,
+      notice: null,
+      problems: [],
+      program: null,
+      readings: new Map(),
+    },
     ...{ cost: null, levels: null, pulse: null, brightest: null, findings: [], library: [], links: 0 },
     viewpoint: (stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!).id,
     ...{ raw: false, bare: false, peek: null, samples: 0 },

@@ -8,6 +8,7 @@ import { FIRST_STAGE } from '../../session/exports.js';
 import { Tab } from '../../session/tabs.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { BenchProvider, useBench, useBenchState } from './context.js';
+import { Palette } from './commands/Palette.js';
 import { Deck } from './deck/Deck.js';
 import { Overview } from './overview/Overview.js';
 import { useOverview } from './overview/SheetOrOverview.js';
@@ -112,10 +113,12 @@ const typing = (target: EventTarget | null) =>
   target instanceof HTMLElement && (target.matches('input, textarea') || target.isContentEditable);
 
 /** Keys that act from anywhere on the bench where nothing is being typed. */
-function useBenchKeys(toggleOverview: () => void): void {
+function useBenchKeys(toggleOverview: () => void, openPalette: () => void): void {
   const session = useBench();
   const toggle = useRef(toggleOverview);
   toggle.current = toggleOverview;
+  const palette = useRef(openPalette);
+  palette.current = openPalette;
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const key = event.key.toLowerCase();
@@ -123,6 +126,11 @@ function useBenchKeys(toggleOverview: () => void): void {
         event.preventDefault();
         if (key === 'y' || event.shiftKey) session.documents.redo();
         else session.documents.undo();
+        return;
+      }
+      if ((event.ctrlKey || event.metaKey) && key === 'k') {
+        event.preventDefault();
+        palette.current();
         return;
       }
       if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
@@ -181,7 +189,11 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
   useEffect(() => {
     document.title = `${name} · Wispen`;
   }, [name]);
-  useBenchKeys(() => setOverview(!overview));
+  const [palette, setPalette] = useState(false);
+  useBenchKeys(
+    () => setOverview(!overview),
+    () => setPalette(true),
+  );
   useLeaving();
   const openInSheet = (strand: string) => {
     session.choosing.only(strand);
@@ -191,7 +203,9 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
   const over = overview && !bare;
   return (
     <main className={`grid h-full ${bare ? FRAME.bare : overview ? FRAME.overview : FRAME.sheet}`}>
-      <div className="col-span-2 overflow-hidden">{!bare && <TopBar editHere={editHere} />}</div>
+      <div className="col-span-2 overflow-hidden">
+        {!bare && <TopBar editHere={editHere} onPalette={() => setPalette(true)} />}
+      </div>
       {over && (
         <div key="overview" className="col-span-2 min-h-0 overflow-hidden border-b border-line">
           <Overview onOpen={openInSheet} />
@@ -214,6 +228,7 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
           </div>
         </>
       )}
+      <Palette open={palette} onOpen={setPalette} />
       {exporting && <ExportPanel />}
     </main>
   );

@@ -1,5 +1,5 @@
 /** Where we are, which variant is shown, whether it is saved, undo and redo. */
-import { MonitorUp, Redo2, TriangleAlert, Undo2, X } from 'lucide-react';
+import { MonitorUp, Redo2, TextSearch, TriangleAlert, Undo2, X } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import { Link, useLocation } from 'react-router';
@@ -205,7 +205,7 @@ function Both() {
   );
 }
 
-export function TopBar({ editHere }: { editHere: () => void }) {
+export function TopBar({ editHere, onPalette }: { editHere: () => void; onPalette: () => void }) {
   const session = useBench();
   const id = useBenchState((s) => s.effect.id);
   const { search } = useLocation();
@@ -228,6 +228,14 @@ export function TopBar({ editHere }: { editHere: () => void }) {
       <Asides />
       <Notice />
       <SavedMark editHere={editHere} />
+      <button
+        className="plain h-7 w-7"
+        onClick={onPalette}
+        aria-label="Do something by its name"
+        title="Do anything by its name  Ctrl K"
+      >
+        <TextSearch size={16} strokeWidth={1.5} aria-hidden />
+      </button>
       <button
         className="plain h-7 w-7"
         onClick={() => session.documents.undo()}

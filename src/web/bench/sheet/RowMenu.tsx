@@ -9,7 +9,6 @@ import { takesAs } from '../../../core/operators/record.js';
 import { waysInto } from '../../../core/effect/feeding.js';
 import {
   bypass,
-  copied,
   duplicate,
   knownRange,
   link,
@@ -20,21 +19,14 @@ import {
   section,
   swap,
   wrap,
-  type Hands,
 } from '../../../session/actions.js';
+import { copyByMenu, cutByMenu, pasteByMenu } from './clipboard.js';
 import { shortNumber } from './layout.js';
 import { useBench, useBenchState } from '../context.js';
 import { MenuContent } from '../../ui/Menu.js';
 
 /** Which menu of a row is open. */
 export type RowMenu = 'all' | 'feed' | 'wrap' | null;
-
-/** The clipboard, where the page may use it. */
-function copyText(hands: Hands, ids: readonly string[]): void {
-  navigator.clipboard
-    .writeText(copied(hands, ids))
-    .catch(() => hands.store.setState({ notice: 'This browser does not let the page use the clipboard; Ctrl C does.' }));
-}
 
 interface AllProps {
   readonly strand: Strand;
@@ -219,8 +211,14 @@ function AllItems({ strand, rank, onRename, onReplace }: AllProps) {
       <Item keys="D" onSelect={() => void duplicate(session, runWith(session, strand.id))}>
         Duplicate
       </Item>
-      <Item keys="Ctrl C" onSelect={() => copyText(session, runWith(session, strand.id))}>
+      <Item keys="Ctrl C" onSelect={() => void copyByMenu(session, runWith(session, strand.id))}>
         Copy
+      </Item>
+      <Item keys="Ctrl X" onSelect={() => void cutByMenu(session, runWith(session, strand.id))}>
+        Cut
+      </Item>
+      <Item keys="Ctrl V" onSelect={() => void pasteByMenu(session)}>
+        Paste under it
       </Item>
       <DropdownMenu.Sub>
         <DropdownMenu.SubTrigger className="menu-item">

@@ -29,7 +29,11 @@ export function Sheet() {
   const problems = useBenchState((s) => s.problems);
   const [picking, setPicking] = useState<Picking>(null);
   const [letters, setLetters] = useState(lettersAllowed);
-  useSlash(() => setPicking('add'));
+  const [keys, setKeys] = useState(false);
+  useSlash(
+    () => setPicking('add'),
+    () => setKeys(true),
+  );
   const general = problems.find((p) => p.strand === null);
   return (
     <section aria-label="Sheet" className="flex h-full flex-col">
@@ -40,6 +44,8 @@ export function Sheet() {
           allowLetters(on);
         }}
         onAdd={() => setPicking('add')}
+        keys={keys}
+        onKeys={setKeys}
       />
       <Rows picking={picking} onPicking={setPicking} letters={letters} />
       {general && (
@@ -52,16 +58,24 @@ export function Sheet() {
   );
 }
 
-/** The slash adds from anywhere on the bench where nothing is being typed. */
-function useSlash(pick: () => void): void {
+/** The slash adds from anywhere on the bench where nothing is being typed; the question mark lists the keys. */
+function useSlash(pick: () => void, help: () => void): void {
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const target = event.target as HTMLElement | null;
-      if (event.key !== '/' || event.defaultPrevented || event.ctrlKey || event.metaKey || event.altKey || !lettersAllowed())
+      if (
+        (event.key !== '/' && event.key !== '?') ||
+        event.defaultPrevented ||
+        event.ctrlKey ||
+        event.metaKey ||
+        event.altKey ||
+        !lettersAllowed()
+      )
         return;
       if (target?.matches('input, textarea, select') || target?.isContentEditable) return;
       event.preventDefault();
-      pick();
+      if (event.key === '?') help();
+      else pick();
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
@@ -70,7 +84,16 @@ function useSlash(pick: () => void): void {
   }, []);
 }
 
-function Head({ letters, onLetters, onAdd }: { letters: boolean; onLetters: (on: boolean) => void; onAdd: () => void }) {
+interface HeadProps {
+  readonly letters: boolean;
+  readonly onLetters: (on: boolean) => void;
+  readonly onAdd: () => void;
+  /** Whether the keys are listed. */
+  readonly keys: boolean;
+  readonly onKeys: (on: boolean) => void;
+}
+
+function Head({ letters, onLetters, onAdd, keys, onKeys }: HeadProps) {
   const count = useBenchState((s) => s.effect.strands.length);
   const several = useBenchState((s) => s.run.length);
   const errors = useBenchState((s) => s.problems.length);
@@ -88,7 +111,7 @@ function Head({ letters, onLetters, onAdd }: { letters: boolean; onLetters: (on:
         </span>
       )}
       <span className="grow" />
-      <KeysHelp letters={letters} onLetters={onLetters} />
+      <KeysHelp letters={letters} onLetters={onLetters} open={keys} onOpen={onKeys} />
       <button className="plain px-1.5 text-ink" onClick={onAdd}>
         <Plus size={15} strokeWidth={1.5} aria-hidden />
         Add <kbd>/</kbd>
@@ -167,6 +190,25 @@ function useRows(layout: Layout, focusRow: FocusRow, picking: (what: Picking) =>
   return { renaming, menu, actions, add, setOpened };
 }
 
+/** Opens what somebody outside the sheet asks for, at the chosen row. */
+function useAsked(onPicking: (what: Picking) => void, actions: RowActions, focusRow: FocusRow): void {
+  const session = useBench();
+  const asked = useBenchState((s) => s.asked);
+  useEffect(() => {
+    if (asked === null) return;
+    session.store.setState({ asked: null });
+    const { chosen } = session.store.getState();
+    if (asked === 'add') return onPicking('add');
+    if (chosen === null) return;
+    if (asked === 'show') focusRow(chosen);
+    else if (asked === 'replace') actions.replace(chosen);
+    else if (asked === 'rename') actions.rename(chosen, true);
+    else actions.menu(chosen, asked);
+    // It does the same whenever it is made.
+    // eslint-disable-next-line react-hooks/exhaustive-deps
+  }, [asked, session]);
+}
+
 function Rows({ picking, onPicking, letters }: { picking: Picking; onPicking: (what: Picking) => void; letters: boolean }) {
   const session = useBench();
   const effect = useBenchState((s) => s.effect);
@@ -191,6 +233,7 @@ function Rows({ picking, onPicking, letters }: { picking: Picking; onPicking: (w
   const { renaming, menu, actions, add, setOpened } = useRows(layout, focusRow, onPicking, letters, () =>
     scroller.current?.focus(),
   );
+  useAsked(onPicking, actions, focusRow);
   const { band, handlers: marking } = useBand(layout);
   const pickerY = usePickerPlace(layout, chosen, picking !== null, scroller);
   const strands = strandsOf(effect);

@@ -2,8 +2,25 @@
 import { useEffect, useRef, type ClipboardEvent } from 'react';
 import { copied, paste, remove } from '../../../session/actions.js';
 import { chosenRun } from '../../../session/state.js';
+import type { Bench } from '../../../session/bench.js';
 import { useBench } from '../context.js';
 import type { FocusRow } from './focus.js';
+
+/** Said where the page may not use the clipboard by itself: the browser's own keys still do. */
+const notAllowed = (session: Bench, keys: string) => () =>
+  session.store.setState({ notice: `This browser does not let the page use the clipboard; ${keys} does.` });
+
+/** By a menu: the strands as text on the clipboard. */
+export const copyByMenu = (session: Bench, ids: readonly string[]): Promise<void> =>
+  navigator.clipboard.writeText(copied(session, ids)).catch(notAllowed(session, 'Ctrl C'));
+
+/** They are taken out of the sheet only when they are on the clipboard. */
+export const cutByMenu = (session: Bench, ids: readonly string[]): Promise<void> =>
+  navigator.clipboard.writeText(copied(session, ids)).then(() => remove(session, ids), notAllowed(session, 'Ctrl X'));
+
+/** What is on the clipboard goes under the chosen strand. */
+export const pasteByMenu = (session: Bench): Promise<void> =>
+  navigator.clipboard.readText().then((text) => void paste(session, text), notAllowed(session, 'Ctrl V'));
 
 const isText = (target: EventTarget) =>
   target instanceof HTMLElement && (target.matches('input, textarea') || target.isContentEditable);
