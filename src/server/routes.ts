@@ -12,6 +12,7 @@ import { listEffects, listStages, stripKey, type PageEnd } from '../store/cards.
 import type { Database } from '../store/database.js';
 import { DocumentRow, SharedRow, StripRow } from '../store/rows.js';
 import { saveDocument, type Format } from '../store/documents.js';
+import { listRevisions, nameRevision, revisionText } from '../store/revisions.js';
 import { TooLarge } from '../store/incoming.js';
 import { diskTrouble } from '../store/trouble.js';
 import { takeBundle } from './bundles.js';
@@ -72,7 +73,10 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
   router.get('/health', (_req, res) => void res.json({ ok: true }));
   starterRoutes(router, demo);
   listRoutes(router, db);
-  for (const format of ['effect', 'stage'] as const) documentRoutes(router, db, format);
+  for (const format of ['effect', 'stage'] as const) {
+    documentRoutes(router, db, format);
+    revisionRoutes(router, db, format);
+  }
   router.use((_req, res) => fail(res, 404, 'There is nothing at this address.'));
   router.use(answered);
   return router;
@@ -205,6 +209,33 @@ function documentRoutes(router: Router, db: Database, format: DocumentFormat): v
         document: JSON.parse(answer.document) as unknown,
       });
     res.status(answer.created ? 201 : 200).json({ version: answer.version, savedAt: answer.savedAt });
+  });
+}
+
+function revisionRoutes(router: Router, db: Database, format: DocumentFormat): void {
+  const path = `/${format}s/:id/revisions`;
+  const there = (id: string) => DocumentRow.findOne({ where: { id, format }, attributes: ['id'] });
+  const none = `The ${format} has no such revision.`;
+  router.get(path, async (req: Request<{ id: string }>, res) => {
+    if (!(await there(req.params.id))) return fail(res, 404, `There is no ${format} with this address.`);
+    res.json(await listRevisions(req.params.id));
+  });
+  router.get(`${path}/:revision`, async (req: Request<{ id: string; revision: string }>, res) => {
+    const { id, revision } = req.params;
+    const text = (await there(id)) ? await revisionText(id, Number(revision)) : null;
+    if (text === null) return fail(res, 404, none);
+    res.type('application/json').send(text);
+  });
+  router.put(`${path}/:revision`, async (req: Request<{ id: string; revision: string }>, res) => {
+    const body = z.strictObject({ name: z.string().trim().min(1).max(120).nullable() }).safeParse(req.body);
+    if (!body.success || whatIsUnwholesome(req.body) !== null)
+      return fail(res, 400, 'A name of a revision has 1 to 120 characters; null takes it away.');
+    const { id, revision } = req.params;
+    const named = (await there(id))
+      ? await nameRevision(db, { documentId: id, id: Number(revision), name: body.data.name })
+      : null;
+    if (!named) return fail(res, 404, none);
+    res.json(named);
   });
 }
 

@@ -84,6 +84,29 @@ describe('saving', () => {
     ]);
   });
 
+  test('revisions are listed and read; one that is named is closed, stays named and is kept', async () => {
+    await put(effect('a'), 'save-0001', null);
+    const at = `/api/effects/${effect().id}/revisions`;
+    const [only] = (await request(server).get(at)).body as { id: number; name: string | null; open: boolean }[];
+    expect([only!.name, only!.open]).toEqual([null, true]);
+    const named = await request(server).put(`${at}/${only!.id}`).send({ name: ' Before the net ' });
+    expect([named.status, named.body.name, named.body.open]).toEqual([200, 'Before the net', false]);
+    // The same sitting goes on in another revision.
+    await put(effect('b'), 'save-0002', 1);
+    const list = (await request(server).get(at)).body as { id: number; name: string | null; open: boolean }[];
+    expect(list.map((r) => [r.name, r.open])).toEqual([
+      [null, true],
+      ['Before the net', false],
+    ]);
+    expect((await request(server).get(`${at}/${only!.id}`)).body.name).toBe('a');
+    expect((await request(server).put(`${at}/${only!.id}`).send({ name: '' })).status).toBe(400);
+    expect((await request(server).get(`${at}/999999`)).status).toBe(404);
+    // Another document's revision is not this one's.
+    expect((await request(server).get(`/api/stages/${effect().id}/revisions/${only!.id}`)).status).toBe(404);
+    await request(server).put(`${at}/${only!.id}`).send({ name: null });
+    expect(((await request(server).get(at)).body as { name: string | null }[])[1]!.name).toBeNull();
+  });
+
   test('fifty saves at once are stored one after another: one wins, the rest are told', async () => {
     await put(effect(), 'save-0001', null);
     const answers = await Promise.all(Array.from({ length: 50 }, (_, k) => put(effect(`n${k}`), `save-many-${k}`, 1, `c${k}`)));

@@ -23,6 +23,7 @@ import { ReadingsOfBench } from './readings.js';
 import type { WorkerLike } from './readingsPort.js';
 import { Saving } from './saving.js';
 import { SharedDials } from './sharedDials.js';
+import { Thumbnails } from './thumbnails.js';
 import { openingState, type BenchState, type BenchStore } from './state.js';
 
 export interface BenchPorts {
@@ -91,6 +92,7 @@ export class Bench {
   readonly readings: ReadingsOfBench;
   readonly shared: SharedDials;
   readonly choosing: Choosing;
+  readonly thumbnails: Thumbnails;
   private readonly history: KeptHistory;
   private readonly unwatch: () => void;
 
@@ -132,6 +134,10 @@ export class Bench {
         this.readings.follow(compiled);
         if (compiled.problems.length === 0) this.frames.request();
       },
+      onGlimpsed: () => {
+        this.frames.follow();
+        this.frames.request();
+      },
       onPicture: (key, picture) => {
         this.frames.picture(key, picture);
         this.readings.picture(key, picture);
@@ -157,6 +163,7 @@ export class Bench {
         this.compiling.queue();
       },
     });
+    this.thumbnails = new Thumbnails(this);
     this.documents.onChange((change) => this.follow(change));
     this.unwatch = ports.watchServer((answers) => {
       store.setState({ silentSince: answers ? null : new Date() });

@@ -9,7 +9,7 @@ import { effectsOn } from '../core/scene/wearing.js';
 import { WornOnStage } from '../core/scene/worn.js';
 import { loadEffect } from './api.js';
 import { loadPicture, pictures } from './pictures.js';
-import type { BenchStore } from './state.js';
+import type { BenchStore, Both } from './state.js';
 
 /** The sheet on the bench as the chosen prop wears it. */
 export interface Compiled {
@@ -22,6 +22,8 @@ export interface Compiled {
 export interface CompilingPorts {
   /** The documents have been followed: there may be other programs, other numbers, or problems. */
   readonly onCompiled: (compiled: Compiled) => void;
+  /** Another state of the documents is on the stage. */
+  readonly onGlimpsed: () => void;
   /** An image has come. */
   readonly onPicture: (key: string, picture: Picture) => void;
 }
@@ -61,9 +63,23 @@ export class Compiling {
     }
   }
 
+  /** Shows another state of the documents, for as long as it is held; null ends it. Nothing else follows it. */
+  glimpse(other: Partial<Both> | null): void {
+    this.store.setState({ glimpse: other });
+    this.queue();
+  }
+
+  /** The documents that are on the stage. */
+  private get onStage(): Both {
+    const { effect, stage, glimpse } = this.store.getState();
+    return { effect, stage, ...glimpse };
+  }
+
   private compile(): void {
-    const { effect, stage, program: before, problems: known, readings } = this.store.getState();
+    const { glimpse, program: before, problems: known, readings } = this.store.getState();
+    const { effect, stage } = this.onStage;
     this.worn.update(stage, new Map([...this.otherEffects, [effect.id, effect]]), effect);
+    if (glimpse !== null) return this.ports.onGlimpsed();
     const compiled = this.asShown();
     const { program, problems } = compiled;
     // Other numbers leave the program, and whoever shows it, as they are.
@@ -75,7 +91,8 @@ export class Compiling {
 
   /** How the sheet reads for the chosen prop. */
   asShown(): Compiled {
-    const { effect, stage, prop } = this.store.getState();
+    const { prop } = this.store.getState();
+    const { effect, stage } = this.onStage;
     return this.worn.asWornBy(stage, effect, prop);
   }
 

@@ -78,6 +78,25 @@ export class Documents {
     this.store.setState({ notice: `As it was before “${step.label}”. C shows it after.` });
   }
 
+  /** Goes along the steps to where so many of them are done, in one move. */
+  goTo(done: number): void {
+    const { following, effect, stage, history } = this.store.getState();
+    const steps = [...history.past, ...history.future];
+    if (following || done < 0 || done > steps.length || done === history.past.length) return;
+    const both = statesOf({ effect, stage }, history, done).get(done)!;
+    this.apply(both, { past: steps.slice(0, done), future: steps.slice(done) });
+  }
+
+  /** Another state of the effect in place of this one: a revision. It is a step like any other. */
+  restore(label: string, effect: Effect): void {
+    this.edit(label, (draft) => {
+      const into = draft as unknown as Record<string, unknown>;
+      const from: Record<string, unknown> = { ...effect, id: draft.id };
+      for (const key of Object.keys(into)) if (!Object.hasOwn(from, key)) delete into[key];
+      for (const [key, value] of Object.entries(from)) if (JSON.stringify(into[key]) !== JSON.stringify(value)) into[key] = value;
+    });
+  }
+
   private travel(name: DocumentName, go: <T extends Effect | Stage>(value: T) => T, history: History<DocumentName>): void {
     const { following, effect, stage } = this.store.getState();
     if (following) return;
@@ -104,7 +123,7 @@ export class Documents {
     const chosen = before.chosen !== null && alive.has(before.chosen) ? before.chosen : null;
     const kept = before.kept.every((id) => alive.has(id)) ? before.kept : before.kept.filter((id) => alive.has(id));
     const run = before.run.every((id) => alive.has(id)) ? before.run : before.run.filter((id) => alive.has(id));
-    this.store.setState({ chosen, run, kept, offer: null, ...changed, ...more, ...propState(shown, before.prop) });
+    this.store.setState({ chosen, run, kept, offer: null, glimpse: null, ...changed, ...more, ...propState(shown, before.prop) });
     for (const l of this.listeners) l({ changed, before, how });
   }
 
@@ -138,4 +157,26 @@ export class Documents {
     }
     this.edit('Stand on another stage', (draft) => void (draft.home = { stage: there, prop: '', viewpoint: '' }));
   }
+}
+
+/**
+ * The documents as they were, or will be, where so many steps are done, for each count from here to there.
+ * @param done where to, 0 to all steps
+ */
+export function statesOf({ effect, stage }: Both, { past, future }: History<DocumentName>, done: number): Map<number, Both> {
+  const steps = [...past, ...future];
+  const here = past.length;
+  const states = new Map<number, Both>([[here, { effect, stage }]]);
+  let now: Both = { effect, stage };
+  for (let at = here; at > done; at--) {
+    const step = steps[at - 1]!;
+    now = { ...now, [step.document]: undoEntry(now[step.document], step) };
+    states.set(at - 1, now);
+  }
+  for (let at = here; at < done; at++) {
+    const step = steps[at]!;
+    now = { ...now, [step.document]: redoEntry(now[step.document], step) };
+    states.set(at + 1, now);
+  }
+  return states;
 }

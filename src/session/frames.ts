@@ -189,7 +189,9 @@ export class Frames {
   follow(): void {
     const { worn, materials } = this.compiling;
     this.renderer?.dressing.renumber(worn.all);
-    materials.keepOnly(new Set([...worn.all.map((w) => w.material), ...(this.renderer?.dressing.materials ?? [])]));
+    // What is only glimpsed at is let go soon: the programs of what it stands before are kept.
+    if (this.store.getState().glimpse === null)
+      materials.keepOnly(new Set([...worn.all.map((w) => w.material), ...(this.renderer?.dressing.materials ?? [])]));
     void this.dress();
     void this.peeking.follow(this.renderer);
   }

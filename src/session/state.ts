@@ -118,6 +118,8 @@ export interface BenchState extends Both {
   readonly bare: boolean;
   /** What is peeked at. */
   readonly peek: Peek | null;
+  /** Another state of the documents, on the stage for as long as it is held; nothing is saved of it. */
+  readonly glimpse: Partial<Both> | null;
   /** Samples that the still has, while nothing moves; 0 while something does. */
   readonly samples: number;
 }
@@ -179,6 +181,6 @@ export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keep
     },
     ...{ cost: null, levels: null, pulse: null, brightest: null, findings: [], library: [], links: 0 },
     viewpoint: (stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!).id,
-    ...{ raw: false, bare: false, peek: null, samples: 0 },
+    ...{ raw: false, bare: false, peek: null, glimpse: null, samples: 0 },
   };
 }

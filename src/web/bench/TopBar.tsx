@@ -10,6 +10,7 @@ import type { Stage } from '../../core/scene/stage.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { Asides } from './Asides.js';
 import { useBench, useBenchState } from './context.js';
+import { HistoryButton } from './history/HistoryPanel.js';
 import { VariantMenu } from './VariantMenu.js';
 
 const MOST_DIFFERENCES = 14;
@@ -254,6 +255,7 @@ export function TopBar({ editHere, onPalette }: { editHere: () => void; onPalett
       >
         <Redo2 size={16} strokeWidth={1.5} aria-hidden />
       </button>
+      <HistoryButton />
       <Link className="button" to={`/effects/${id}/export${search}`}>
         Export
       </Link>

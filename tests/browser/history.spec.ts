@@ -1,0 +1,74 @@
+/** The history: steps with their pictures, to go to; revisions named, seen by holding, restored; variants held against. */
+import { AxeBuilder } from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
+import { drawn, expect, openBench, pixelAt, saved, test } from './app.js';
+import { effect, grey, plain, prop, stageWith } from './panes.js';
+
+/** Brightness at the middle of the stage. */
+const middle = async (page: Page) => (await pixelAt(page, 0.5, 0.5))[0];
+/** At the middle of the nth picture in the history. */
+const pictured = (page: Page, n: number) =>
+  page
+    .locator('[data-thumbnail]')
+    .nth(n)
+    .evaluate((c: HTMLCanvasElement) => c.getContext('2d')!.getImageData(c.width / 2, c.height / 2, 1, 1).data[0]!);
+
+test('a step is gone to by its picture; a revision is named, seen by holding, and restored', async ({ page, app }) => {
+  const id = await effect(app, [grey('c', 0.6), grey('d', 0.05)], { emission: { from: 'c' } });
+  const wall = await plain(app, 0);
+  await stageWith(
+    app,
+    [
+      prop('a', { primitive: 'plane', size: [4, 4] }, [0, 0, 0], id),
+      prop('b', { primitive: 'plane', size: [40, 40] }, [0, 0, -1], wall),
+    ],
+    [0, 0, 3],
+    false,
+  );
+  await openBench(page, app, id);
+  await expect.poll(() => middle(page)).toBeGreaterThan(190);
+  // The dark one lights it from now on.
+  await page.locator('[data-strand=d]').click();
+  await page.keyboard.press('f');
+  await page.getByRole('menuitem', { name: 'Emission' }).click();
+  await expect.poll(() => middle(page)).toBeLessThan(90);
+  await saved(page);
+  await page.getByRole('button', { name: 'History', exact: true }).click();
+  const panel = page.getByRole('dialog', { name: 'History' });
+  await expect(panel.locator('[data-thumbnail][data-drawn]')).toHaveCount(4);
+  // Now, before; this sitting, the one that made it.
+  const [now, before] = [await pictured(page, 0), await pictured(page, 1)];
+  expect(before).toBeGreaterThan(190);
+  expect(now).toBeLessThan(90);
+  const { violations } = await new AxeBuilder({ page }).analyze();
+  expect(violations.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 120)}`))).toEqual([]);
+  await panel.getByRole('button', { name: 'Before the first step' }).click();
+  await expect.poll(() => middle(page)).toBeGreaterThan(190);
+  await panel.getByRole('button', { name: /taken back/ }).click();
+  await expect.poll(() => middle(page)).toBeLessThan(90);
+  // What is here now has a name.
+  await panel.getByRole('button', { name: 'Name what is here now' }).click();
+  await panel.getByLabel('Name of the revision').fill('Low tide');
+  await page.keyboard.press('Enter');
+  await expect(panel.getByText('Low tide')).toBeVisible();
+  const stored = await app.get<{ name: string | null; open: boolean }[]>(`/api/effects/${id}/revisions`);
+  expect(stored.map((r) => [r.name, r.open])).toEqual([
+    ['Low tide', false],
+    [null, false],
+  ]);
+  // Held, the first state is on the stage; the sheet and the server know nothing of it.
+  const eye = (await panel.getByRole('button', { name: 'Hold to see A sitting' }).boundingBox())!;
+  await page.mouse.move(eye.x + 8, eye.y + 8);
+  await page.mouse.down();
+  await expect.poll(() => middle(page)).toBeGreaterThan(190);
+  expect((await app.effect(id)).outputs.emission).toEqual({ from: 'd' });
+  await page.mouse.up();
+  await expect.poll(() => middle(page)).toBeLessThan(90);
+  await drawn(page, () => panel.getByRole('button', { name: 'Restore A sitting' }).click());
+  await expect.poll(() => middle(page)).toBeGreaterThan(190);
+  await saved(page);
+  await expect.poll(async () => (await app.effect(id)).outputs.emission).toEqual({ from: 'c' });
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => middle(page)).toBeLessThan(90);
+});
