@@ -21,7 +21,7 @@ const target = (width: number, height: number) =>
     depthBuffer: false,
   });
 
-const TONE_NUMBERS: Record<Optics['tone'], number> = { linear: 0, 'khronos-neutral': 1, aces: 2 };
+const TONE_NUMBERS: Record<Optics['tone'], number> = { linear: 0, 'khronos-neutral': 1, aces: 2, 'hue-kept': 3 };
 
 interface Chain {
   readonly key: string;

@@ -99,6 +99,14 @@ vec3 khronosNeutral(vec3 c) {
   float white = 1.0 - 1.0 / (0.15 * (peak - newPeak) + 1.0);
   return mix(c, vec3(newPeak), white);
 }
+vec3 hueKept(vec3 c) {
+  float peak = max(c.r, max(c.g, c.b));
+  if (peak <= 0.76) return c;
+  float shown = 1.0 - 0.24 * 0.24 / (peak + 0.24 - 0.76);
+  float over = peak - shown;
+  float lift = 0.004 * over;
+  return shown * pow((max(c, 0.0) + lift) / (peak + lift), vec3(1.0 / (1.0 + 0.26 * (sqrt(1.0 + over) - 1.0))));
+}
 vec3 acesFit(vec3 c) {
   c = mat3(0.59719, 0.07600, 0.02840, 0.35458, 0.90834, 0.13383, 0.04823, 0.01566, 0.83777) * c;
   c = (c * (c + 0.0245786) - 0.000090537) / (c * (0.983729 * c + 0.4329510) + 0.238081);
@@ -115,6 +123,7 @@ void main() {
   vec3 c = texture(picture, vUv).rgb * exposure + bloomIntensity * texture(bloom, vUv).rgb;
   if (tone == 1) c = khronosNeutral(c);
   if (tone == 2) c = acesFit(c);
+  if (tone == 3) c = hueKept(c);
   c = srgb(clamp(c, 0.0, 1.0));
   // Half a step of dither hides the bands of a dark gradient.
   colour = vec4(c + (grain(uvec2(gl_FragCoord.xy)) - 0.5) / 255.0, 1.0);

@@ -27,7 +27,7 @@ test('a colour is tone-mapped and encoded as the stage does it', () => {
     [0.54, 0.54, 0.54],
     [40, 4, 0.2],
   ]) as [number[], number[]];
-  expect(dark[0]).toBe(Math.round(255 * srgbEncode(0.5)));
+  expect(dark[0]).toBe(Math.round(255 * srgbEncode(0.54)));
   expect(bright[0]).toBeGreaterThan(bright[1]!);
 });
 test('a vector shows its components; centred when any is below 0', () => {

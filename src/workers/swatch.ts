@@ -1,7 +1,7 @@
 /** How a strand's raw value is drawn in a swatch. */
 import type { Kind } from '../core/base/kinds.js';
 import { srgbEncode } from '../core/base/srgb.js';
-import { khronosNeutral } from '../core/optics/tone.js';
+import { hueKept } from '../core/optics/tone.js';
 
 const GROUND = [20, 18, 26] as const;
 /** What is above and below zero in a signed value: DESIGN.md section 4. */
@@ -38,7 +38,7 @@ export function paintSwatch(
         const size = Math.min(1, Math.abs(v));
         pixel = !signed ? [byte(v), byte(v), byte(v)] : (v < 0 ? BELOW : ABOVE).map((c) => Math.round(c * size));
       } else if (kind === 'rgb') {
-        pixel = khronosNeutral([Math.max(0, values[0]!), Math.max(0, values[1]!), Math.max(0, values[2]!)]).map((c) =>
+        pixel = hueKept([Math.max(0, values[0]!), Math.max(0, values[1]!), Math.max(0, values[2]!)]).map((c) =>
           byte(srgbEncode(Math.max(0, c))),
         );
       } else {

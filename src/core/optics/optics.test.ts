@@ -2,7 +2,8 @@ import { momentsOf, reachOf } from '../../../tests/fixtures/halo.js';
 import { LEVEL_LINES, bloomLevels, bloomShare, haloOf } from './bloom.js';
 import { ShaderChunk } from 'three';
 import { srgbDecode, srgbEncode } from '../base/srgb.js';
-import { TONE, acesFit, khronosNeutral, luminance, type Rgb } from './tone.js';
+import { converter } from 'culori';
+import { TONE, acesFit, hueKept, khronosNeutral, luminance, type Rgb } from './tone.js';
 
 test('the sRGB transfer (IEC 61966-2-1)', () => {
   expect(srgbDecode(0.04045)).toBeCloseTo(0.00313080495, 10);
@@ -67,6 +68,55 @@ test('the ACES fit is the one that three ships', () => {
     const fitted = times(into, rgb).map((v) => (v * (v + a) + b) / (v * (c * v + d) + e));
     times(out, fitted).forEach((want, k) => expect(acesFit(rgb)[k]).toBeCloseTo(want, 9));
   }
+});
+
+/** Six hues of light, as they are at 1 times white. */
+const HUES = {
+  fire: [1, 0.25, 0.03],
+  red: [1, 0.02, 0.02],
+  blue: [0.02, 0.06, 1],
+  green: [0.05, 1, 0.15],
+  cyan: [0.05, 0.7, 1],
+  violet: [0.5, 0.05, 1],
+} as const satisfies Record<string, Rgb>;
+
+// OKLCH by culori, an independent library (Ottosson 2020).
+describe('hue kept', () => {
+  const oklch = converter('oklch');
+  const seen = (rgb: Rgb) => {
+    const [r, g, b] = TONE['hue-kept'](rgb);
+    const { l, c, h = 0 } = oklch({ mode: 'lrgb', r, g, b });
+    return { l, c, h };
+  };
+  const times = (rgb: Rgb, x: number) => rgb.map((v) => v * x) as unknown as Rgb;
+  const turn = (a: number, b: number) => ((b - a + 540) % 360) - 180;
+
+  test('what is not brighter than 0.76 is shown as it is', () => {
+    for (const rgb of [
+      [0.76, 0.2, 0],
+      [0, 0, 0],
+      [0.18, 0.18, 0.18],
+    ] as Rgb[])
+      expect(hueKept(rgb)).toEqual(rgb);
+  });
+
+  test.each(Object.entries(HUES))('%s: ever lighter, and never flat, from 1 to 1000 times white', (_, rgb) => {
+    const lights = [0.5, 0.75, 1, 1.5, 2, 3, 5, 8, 12, 20, 30, 50, 80, 100, 300, 1000].map((x) => seen(times(rgb, x)).l);
+    lights.slice(1).forEach((l, k) => expect(l).toBeGreaterThan(lights[k]! + 0.002));
+  });
+
+  test.each(Object.entries(HUES))('%s is itself at 5 to 20 times white, and white in the end', (name, rgb) => {
+    const at = seen(times(rgb, 1));
+    for (const x of [5, 10, 20]) {
+      const { c, h } = seen(times(rgb, x));
+      expect(c).toBeGreaterThan(0.6 * at.c);
+      // Fire goes towards yellow, as what glows hotter does (the Planckian locus); towards pink it never goes.
+      const turned = turn(at.h, h);
+      expect(Math.abs(turned)).toBeLessThan(15);
+      if (name === 'fire') expect(turned).toBeGreaterThan(0);
+    }
+    expect(seen(times(rgb, 1e6)).c).toBeLessThan(0.02);
+  });
 });
 
 test('the linear curve clips', () => expect(TONE.linear([2, 0.5, -1])).toEqual([1, 0.5, 0]));

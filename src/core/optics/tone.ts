@@ -1,10 +1,29 @@
 /** Tone curves, luminance and the sRGB transfer, on the CPU; the stage's shaders hold the same. */
-export const TONE_CURVES = ['khronos-neutral', 'aces', 'linear'] as const;
+export const TONE_CURVES = ['hue-kept', 'khronos-neutral', 'aces', 'linear'] as const;
 
 export type Rgb = readonly [number, number, number];
 
 /** ITU-R BT.709. */
 export const luminance = ([r, g, b]: Rgb): number => 0.2126 * r + 0.7152 * g + 0.0722 * b;
+
+/**
+ * The curve that stages have by default. Up to `KEPT_BELOW` colours are shown as they are; brighter ones are brought under 1
+ * by their largest channel, and the others follow by a power that falls from 1 towards 0: the order of the channels stays,
+ * so that fire goes from orange over yellow to white, and a deep blue stays blue, where mixing with white goes over pink.
+ * Fades to white are by eye, on six hues at 1 to 100 times white (docs/tone.md); common practice, no source.
+ */
+export function hueKept(rgb: Rgb): Rgb {
+  const peak = Math.max(...rgb);
+  if (peak <= KEPT_BELOW) return rgb;
+  const d = 1 - KEPT_BELOW;
+  const shown = 1 - (d * d) / (peak + d - KEPT_BELOW);
+  const over = peak - shown;
+  const power = 1 / (1 + 0.26 * (Math.sqrt(1 + over) - 1));
+  // A little of what is over goes to every channel: a pure primary has nothing else to go white by.
+  const lift = 0.004 * over;
+  return rgb.map((c) => shown * ((Math.max(c, 0) + lift) / (peak + lift)) ** power) as unknown as Rgb;
+}
+const KEPT_BELOW = 0.76;
 
 /** Khronos PBR Neutral: base colours stay as they are up to 0.8, brighter ones are compressed and lose colour late. */
 export function khronosNeutral(rgb: Rgb): Rgb {
@@ -45,6 +64,7 @@ const clip = (rgb: Rgb): Rgb => rgb.map((c) => Math.max(0, Math.min(1, c))) as u
 
 /** Exposed scene-linear colour to display-linear colour. */
 export const TONE: Record<(typeof TONE_CURVES)[number], (rgb: Rgb) => Rgb> = {
+  'hue-kept': (rgb) => clip(hueKept(rgb)),
   'khronos-neutral': (rgb) => clip(khronosNeutral(rgb)),
   aces: (rgb) => clip(acesFit(rgb)),
   linear: clip,

@@ -7,6 +7,7 @@ import { useBench, useBenchState } from '../context.js';
 import { ownKeys } from '../../ui/keys.js';
 
 const TONE_NAMES: Record<Optics['tone'], string> = {
+  'hue-kept': 'Hue kept',
   'khronos-neutral': 'Khronos neutral',
   aces: 'ACES fit',
   linear: 'Linear, clipped',
