@@ -8,11 +8,12 @@ import { writeRead } from '../core/effect/write.js';
 import { MAX_BUNDLE_BYTES } from '../core/formats/bundle.js';
 import { readStage, writeStage } from '../core/scene/stage.js';
 import { MAX_ASSET_BYTES, isAssetName } from '../store/assets.js';
-import { listEffects, listStages, stripKey, type PageEnd } from '../store/cards.js';
+import { listEffects, stripKey, type PageEnd } from '../store/cards.js';
 import type { Database } from '../store/database.js';
 import { DocumentRow, SharedRow, StripRow } from '../store/rows.js';
 import { saveDocument, type Format } from '../store/documents.js';
 import { listRevisions, nameRevision, revisionText } from '../store/revisions.js';
+import { archiveEffect, deleteStage, listStages } from '../store/stages.js';
 import { TooLarge } from '../store/incoming.js';
 import { diskTrouble } from '../store/trouble.js';
 import { takeBundle } from './bundles.js';
@@ -72,7 +73,7 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
   sharedRoutes(router, db);
   router.get('/health', (_req, res) => void res.json({ ok: true }));
   starterRoutes(router, demo);
-  listRoutes(router, db);
+  listRoutes(router, db, new Set(demo.stages.map((s) => s.id)));
   for (const format of ['effect', 'stage'] as const) {
     documentRoutes(router, db, format);
     revisionRoutes(router, db, format);
@@ -158,7 +159,8 @@ function starterRoutes(router: Router, demo: DemoWorld): void {
   });
 }
 
-function listRoutes(router: Router, db: Database): void {
+/** @param shipped stages of the demo world */
+function listRoutes(router: Router, db: Database, shipped: ReadonlySet<string>): void {
   router.get('/effects', async (req, res) => {
     const after = req.query.after === undefined ? null : pageEnd(req.query.after);
     const most = req.query.most === undefined ? undefined : Number(req.query.most);
@@ -173,15 +175,18 @@ function listRoutes(router: Router, db: Database): void {
     res.json(cards);
   });
   router.get('/stages', async (_req, res) => {
-    res.json(await listStages());
+    res.json(await listStages(shipped));
+  });
+  router.delete('/stages/:id', async (req, res) => {
+    const why = await deleteStage(db, req.params.id, shipped);
+    if (why !== null) return fail(res, 409, why);
+    res.status(204).end();
   });
   router.put('/effects/:id/archived', async (req, res) => {
     const body = z.strictObject({ archived: z.boolean() }).safeParse(req.body);
     if (!body.success) return fail(res, 400, 'Say whether it is archived, true or false.');
-    const row = await DocumentRow.findOne({ where: { id: req.params.id, format: 'effect' } });
-    if (!row) return fail(res, 404, 'There is no effect with this address.');
-    // Not a change of the effect: its time of change stays.
-    await db.write(() => row.update({ archived: body.data.archived }, { silent: true }));
+    if (!(await archiveEffect(db, { id: req.params.id, ...body.data, shipped })))
+      return fail(res, 404, 'There is no effect with this address.');
     res.json(body.data);
   });
 }

@@ -107,6 +107,47 @@ describe('saving', () => {
     expect(((await request(server).get(at)).body as { name: string | null }[])[1]!.name).toBeNull();
   });
 
+  test('a stage that one effect alone stands on goes away with it and comes back; one where somebody stands is not deleted', async () => {
+    const own = { ...stageOf(), id: '0190b100-0000-7000-8000-000000000001', name: 'Cellar' };
+    const putStage = () =>
+      request(server).put(`/api/stages/${own.id}`).set('If-None-Match', '*').send({ saveId: 'save-stage', document: own });
+    expect((await putStage()).status).toBe(201);
+    const listed = async () =>
+      (
+        (await request(server).get('/api/stages')).body as {
+          id: string;
+          own: string | null;
+          deletable: boolean;
+          usedBy: string[];
+        }[]
+      ).find((s) => s.id === own.id);
+    expect(await listed()).toMatchObject({ own: null, deletable: true, usedBy: [] });
+    const guest = { ...effect('Lamp'), home: { stage: own.id, prop: '', viewpoint: '' } };
+    await put(guest, 'save-0001', null);
+    expect(await listed()).toMatchObject({ own: guest.id, deletable: false, usedBy: ['Lamp'] });
+    const archive = (archived: boolean) => request(server).put(`/api/effects/${guest.id}/archived`).send({ archived });
+    await archive(true);
+    expect(await listed()).toBeUndefined();
+    const refused = await request(server).delete(`/api/stages/${own.id}`);
+    expect([refused.status, refused.body.error]).toEqual([409, 'It is the stage of Lamp, which is archived.']);
+    await archive(false);
+    expect(await listed()).toMatchObject({ own: guest.id });
+    // A second one moves in: it is nobody's own any more, and stays when one of them goes.
+    await put({ ...guest, id: '0190b000-0000-7000-8000-000000000002', name: 'Sign' }, 'save-0002', null);
+    await archive(true);
+    expect(await listed()).toMatchObject({ own: null, deletable: false, usedBy: ['Sign'] });
+    // What came with the application is nobody's own, and stays.
+    const [shipped] = demo.stages;
+    expect((await request(server).delete(`/api/stages/${shipped!.id}`)).status).toBe(409);
+    const empty = { ...own, id: '0190b100-0000-7000-8000-000000000003' };
+    await request(server)
+      .put(`/api/stages/${empty.id}`)
+      .set('If-None-Match', '*')
+      .send({ saveId: 'save-empty', document: empty });
+    expect((await request(server).delete(`/api/stages/${empty.id}`)).status).toBe(204);
+    expect((await request(server).get(`/api/stages/${empty.id}`)).status).toBe(404);
+  });
+
   test('fifty saves at once are stored one after another: one wins, the rest are told', async () => {
     await put(effect(), 'save-0001', null);
     const answers = await Promise.all(Array.from({ length: 50 }, (_, k) => put(effect(`n${k}`), `save-many-${k}`, 1, `c${k}`)));

@@ -3,7 +3,7 @@ import { takenFrom, wear, whoWears } from '../core/scene/wearing.js';
 import { inOrder } from '../core/effect/runs.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { Documents } from './documents.js';
-import { chosenRun, propState, type BenchStore } from './state.js';
+import { chosenRun, propState, type BenchStore, type Question } from './state.js';
 
 export interface ChoosingPorts {
   /** An effect of another prop's, where it is at hand. */
@@ -128,6 +128,11 @@ export class Choosing {
         act,
       },
     });
+  }
+
+  /** Asks before something is done that undo does not take back, or that others would notice. */
+  ask(question: Question): void {
+    this.store.setState({ question });
   }
 
   /** @param yes does what was asked about; else it is left */

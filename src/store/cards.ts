@@ -2,7 +2,7 @@
  * What the Library shows of each document. A document's card is made when it is saved; lists read cards, in pages, and
  * no document: a row that is broken shows as such, and hides nothing else.
  */
-import { Op, QueryTypes, type WhereOptions } from 'sequelize';
+import { Op, type WhereOptions } from 'sequelize';
 import { readCard } from './card.js';
 import { DocumentRow, StripRow } from './rows.js';
 
@@ -19,10 +19,10 @@ const keyOf = (version: number, stage: number | undefined, others: readonly numb
 
 /** Rows as SQLite has them: making a model of each takes longer than reading them. */
 const SLIM = ['id', 'format', 'name', 'version', 'archived', 'card', 'createdAt', 'updatedAt'];
-const slim = (where: WhereOptions<DocumentRow>, more: object = {}) =>
+export const slim = (where: WhereOptions<DocumentRow>, more: object = {}) =>
   DocumentRow.findAll({ where, attributes: SLIM, raw: true, ...more }) as Promise<DocumentRow[]>;
 
-const iso = (time: unknown): string => new Date(time as string).toISOString();
+export const iso = (time: unknown): string => new Date(time as string).toISOString();
 
 /** Names the versions of everything that the pictures of effects show. @param effects rows with their cards */
 async function keysOf(effects: readonly DocumentRow[]): Promise<Map<string, string>> {
@@ -96,23 +96,4 @@ export async function listEffects(after: PageEnd | null = null, most = PAGE): Pr
   });
   const last = page.at(-1);
   return { cards, next: rows.length > limit && last ? { updatedAt: iso(last.updatedAt), id: last.id } : null };
-}
-
-/** The stages, each with the names of the effects whose home it is or whom its props wear. */
-export async function listStages(): Promise<object[]> {
-  const stages = await slim({ format: 'stage', archived: false }, { order: [['name', 'ASC']] });
-  // Only what stages need of effects: their cards are not read here.
-  const homes = await DocumentRow.sequelize!.query<{ id: string; name: string; home: string | null }>(
-    `SELECT id, name, CASE WHEN json_valid(card) THEN json_extract(card, '$.home') END AS home
-     FROM documents WHERE format = 'effect' AND archived = 0`,
-    { type: QueryTypes.SELECT },
-  );
-  const names = new Map(homes.map((e) => [e.id, e.name]));
-  const living = new Map<string, Set<string>>();
-  for (const { name, home } of homes) if (home) living.set(home, (living.get(home) ?? new Set()).add(name));
-  return stages.map((row) => {
-    const worn = readCard(row.card).worn.flatMap((id) => names.get(id) ?? []);
-    const usedBy = [...new Set([...(living.get(row.id) ?? []), ...worn])].sort();
-    return { id: row.id, name: row.name, updatedAt: iso(row.updatedAt), usedBy };
-  });
 }

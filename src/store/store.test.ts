@@ -21,7 +21,8 @@ import { writeEffect } from '../core/effect/write.js';
 import { writeStage } from '../core/scene/stage.js';
 import { loadDemo, seed } from '../server/demo.js';
 import { DATABASE, backUp, backUpDaily, newestGood, restore } from './backups.js';
-import { listEffects, listStages } from './cards.js';
+import { listEffects } from './cards.js';
+import { listStages } from './stages.js';
 import { openDatabase, type Database } from './database.js';
 import { DocumentRow, RevisionRow } from './rows.js';
 import { pruneRevisions, saveDocument } from './documents.js';
@@ -124,7 +125,7 @@ describe('the first start', () => {
       if (!existsSync(join(path, DATABASE))) unfinished++;
       const db = await opened(path);
       expect((await listEffects()).cards).toHaveLength(demo.starters.length);
-      expect(await listStages()).toHaveLength(demo.stages.length);
+      expect(await listStages(new Set())).toHaveLength(demo.stages.length);
       await close(db);
     }
     expect(unfinished).toBeGreaterThan(0);
@@ -344,7 +345,7 @@ describe('lists', () => {
     const { cards } = await listEffects();
     expect(cards).toHaveLength(demo.starters.length + 1);
     expect(cards).toEqual(expect.arrayContaining([expect.objectContaining({ name: 'Lamp 1', tags: [], strands: [] })]));
-    expect(await listStages()).toHaveLength(demo.stages.length);
+    expect(await listStages(new Set())).toHaveLength(demo.stages.length);
   });
 });
 

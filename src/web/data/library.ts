@@ -50,6 +50,10 @@ export interface StageCard {
   readonly name: string;
   /** Names of the effects whose home it is, or whom its props wear. */
   readonly usedBy: readonly string[];
+  /** The effect whose own it is: archived with it. */
+  readonly own: string | null;
+  /** Nobody stands there. */
+  readonly deletable: boolean;
 }
 export const useStages = () => useSWR<readonly StageCard[], Error>('/api/stages', fetchJson);
 export const useStarters = () => useSWR<readonly StarterCard[], Error>('/api/starters', fetchJson);

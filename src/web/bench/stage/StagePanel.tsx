@@ -1,4 +1,5 @@
 /** The stage: which one, its key light, surroundings, ground and spill. */
+import { List } from 'lucide-react';
 import { useState } from 'react';
 import { SURROUNDINGS } from '../../../core/scene/surroundings.js';
 import type { Stage } from '../../../core/scene/stage.js';
@@ -8,6 +9,7 @@ import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
 import { useBench, useBenchState } from '../context.js';
 import { ownKeys } from '../../ui/keys.js';
+import { StageList } from './StageList.js';
 
 function ColourRow({
   label,
@@ -33,12 +35,18 @@ function ColourRow({
 }
 
 export function StagePanel() {
+  // All stages take the room of this one's settings.
+  const [listed, setListed] = useState(false);
   return (
     <div onKeyDown={ownKeys}>
-      <Whereabouts />
-      <KeyLight />
-      <AllAround />
-      <Floor />
+      <Whereabouts listed={listed} onListed={setListed} />
+      {!listed && (
+        <>
+          <KeyLight />
+          <AllAround />
+          <Floor />
+        </>
+      )}
     </div>
   );
 }
@@ -55,7 +63,7 @@ function useStage() {
 }
 
 /** On which stage the effect stands; one that others use is copied or shared, as is said. */
-function Whereabouts() {
+function Whereabouts({ listed, onListed }: { listed: boolean; onListed: (on: boolean) => void }) {
   const { store, documents } = useBench();
   const { stage } = useStage();
   const stages = useStages();
@@ -80,13 +88,25 @@ function Whereabouts() {
     <>
       <div className="mb-2 flex items-center justify-between gap-2">
         <h2 className="head text-[14px] leading-5">Stage</h2>
-        <Select
-          label="Stage"
-          value={stage.id}
-          choices={known ? stages.data! : [{ id: stage.id, name: stage.name }, ...(stages.data ?? [])]}
-          onChoose={elsewhere}
-        />
+        <span className="flex items-center gap-1">
+          <Select
+            label="Stage"
+            value={stage.id}
+            choices={known ? stages.data! : [{ id: stage.id, name: stage.name }, ...(stages.data ?? [])]}
+            onChoose={elsewhere}
+          />
+          <button
+            className={`plain ${listed ? 'text-ink' : ''}`}
+            aria-expanded={listed}
+            aria-label="All stages"
+            title="All stages: who stands where; rename, duplicate, delete"
+            onClick={() => onListed(!listed)}
+          >
+            <List size={16} strokeWidth={1.5} aria-hidden />
+          </button>
+        </span>
       </div>
+      {listed && <StageList onChoose={elsewhere} />}
       {wanted && (
         <div
           role="group"
