@@ -87,6 +87,8 @@ export interface BenchState extends Both {
   readonly keeps: boolean;
   /** Another tab edits, this one follows. */
   readonly following: boolean;
+  /** The strand whose operation is told about beside its row. */
+  readonly help: string | null;
   /** What the sheet is asked to open, from outside it: a menu or the picker, for the chosen strand. */
   readonly asked: SheetAsk | null;
   /** Something that is done only when the artist says so. */
@@ -172,6 +174,7 @@ export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keep
     ...{
       silentSince: null,
       question: null,
+      help: null,
       asked: null,
       offer: null,
       notice: null,

@@ -174,6 +174,12 @@ export function pixelAt(page: Page, x: number, y: number): Promise<[number, numb
   );
 }
 
+/** As `pixelAt`, in the middle of the stage. */
+export async function middleOf(page: Page): Promise<[number, number, number]> {
+  const [width, height] = await stageCanvas(page).evaluate((c: HTMLCanvasElement) => [c.width, c.height]);
+  return pixelAt(page, width! / 2, height! / 2);
+}
+
 /** Where a point of the stage is on the canvas, as the viewpoint sees it. */
 export async function onCanvas(
   page: Page,

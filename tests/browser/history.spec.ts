@@ -1,11 +1,11 @@
 /** The history: steps with their pictures, to go to; revisions named, seen by holding, restored; variants held against. */
 import { AxeBuilder } from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
-import { drawn, expect, openBench, pixelAt, saved, test } from './app.js';
+import { drawn, expect, openBench, middleOf, saved, test } from './app.js';
 import { effect, grey, plain, prop, stageWith } from './panes.js';
 
 /** Brightness at the middle of the stage. */
-const middle = async (page: Page) => (await pixelAt(page, 0.5, 0.5))[0];
+const middle = async (page: Page) => (await middleOf(page))[0];
 /** At the middle of the nth picture in the history. */
 const pictured = (page: Page, n: number) =>
   page

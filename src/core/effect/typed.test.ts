@@ -33,6 +33,8 @@ test.each([
   ['max Rim cut, Line cut', null, 'max', { a: link('rim'), b: link('line') }, {}],
   ['max rim CUT , line cut', null, 'max', { a: link('rim'), b: link('line') }, {}],
   ['Edges = max Rim cut, Line cut', 'Edges', 'max', { a: link('rim'), b: link('line') }, {}],
+  // A strand that is called like an operation is one, where an operation stands before it.
+  ['mul Time, Net', null, 'multiply', { a: link('time'), b: link('net') }, {}],
   ['mul 24', null, 'multiply', { b: { value: 24 } }, {}],
   ['noise scale 8', null, 'noise', { scale: { value: 8 } }, {}],
   [

@@ -62,9 +62,14 @@ export function readLine(above: Above, typed: string): TypedLine {
   return bare;
 }
 
+/** Whether an operation's words end in a strand of the sheet: `mul Intensity` is a product of what is called so. */
+const endsInStrand = (above: Above, words: string): boolean =>
+  [...words.matchAll(/\s+/g)].some((gap) => linkCalled(above, words.slice(gap.index + gap[0].length)) !== null);
+
 function operation(above: Above, line: string, inFull: boolean): Pick<TypedLine, 'words' | 'rest'> | null {
-  for (const { words, rest } of divisions(line)) {
-    if (words.includes('=')) continue;
+  const all = [...divisions(line)].filter(({ words }) => !words.includes('='));
+  const plain = inFull ? all : all.filter(({ words }) => !endsInStrand(above, words));
+  for (const { words, rest } of [...plain, ...all]) {
     const operator = inFull ? operatorCalled(words) : findOperators(words)[0];
     // A formula says itself what is wrong with it.
     if (operator && rest !== '' && ((inFull && operator === FORMULA) || readArguments(above, operator, rest).ok))

@@ -63,10 +63,10 @@ export function LibraryScreen() {
   useEffect(() => {
     document.title = 'Library · Wispen';
   }, []);
-  const begin = (make: () => Promise<string>) => {
+  const begin = (make: () => Promise<string>, how = '') => {
     setProblem(null);
     make().then(
-      (id) => navigate(`/effects/${id}`),
+      (id) => navigate(`/effects/${id}${how}`),
       (error: Error) => setProblem(error.message),
     );
   };
@@ -113,7 +113,10 @@ export function LibraryScreen() {
             </button>
           </p>
         )}
-        {effects.data && shown.length === 0 && <p className="text-muted">{nothingWords(here.length > 0, archived)}</p>}
+        {effects.data && shown.length === 0 && (here.length > 0 || archived) && (
+          <p className="text-muted">{nothingWords(here.length > 0)}</p>
+        )}
+        {effects.data && here.length === 0 && !archived && <FirstRun onBegin={begin} onImport={open} />}
         <ul className="flex flex-wrap gap-x-4 gap-y-3">
           {shown.map((e) => (
             <Card key={e.id} effect={e} strip={stripOf(e)} onDo={change} />
@@ -124,13 +127,56 @@ export function LibraryScreen() {
   );
 }
 
-function nothingWords(hasSome: boolean, archived: boolean): string {
+function nothingWords(hasSome: boolean): string {
   if (hasSome) return 'Nothing here is found by that.';
-  return archived ? 'Nothing is archived.' : 'Nothing here yet. Begin with an empty sheet, or with a starter.';
+  return 'Nothing is archived.';
+}
+
+/** Makes an effect and opens it. @param how more of its address */
+type Begin = (make: () => Promise<string>, how?: string) => void;
+const GUIDED = '?guide=1';
+
+/** Where nothing is yet: the ways to begin, said and done. */
+function FirstRun({ onBegin, onImport }: { onBegin: Begin; onImport: () => void }) {
+  const starters = useStarters();
+  return (
+    <section aria-label="Begin" className="max-w-[1000px]">
+      <p className="mb-4 text-muted">
+        Nothing here yet. Effects are built here from named steps, each with its picture; whatever is made is saved as you go.
+      </p>
+      <div className="grid grid-cols-3 gap-3">
+        <Way
+          title="Guided start"
+          text="A glow in five steps, on a sheet of your own."
+          onChoose={() => onBegin(newEmpty, GUIDED)}
+        />
+        <Way title="Empty sheet" text="A ball on a lit stage, and nothing on it." onChoose={() => onBegin(newEmpty)} />
+        <Way title="A file" text="A bundle, .wispen, or an effect, .wispen.json." onChoose={onImport} />
+      </div>
+      <h2 className="head mt-5 mb-2 text-[14px] leading-5">Or from a starter</h2>
+      <div className="grid grid-cols-3 gap-3">
+        {(starters.data ?? []).map((s) => (
+          <Way key={s.id} title={s.name} text={s.note} onChoose={() => onBegin(() => newFromStarter(s.id))} />
+        ))}
+      </div>
+    </section>
+  );
+}
+
+function Way({ title, text, onChoose }: { title: string; text: string; onChoose: () => void }) {
+  return (
+    <button
+      className="flex flex-col rounded-md border border-line bg-panel px-3.5 py-3 text-left hover:border-edge"
+      onClick={onChoose}
+    >
+      <span className="block font-medium">{title}</span>
+      <span className="block text-[12px] leading-4 text-muted">{text}</span>
+    </button>
+  );
 }
 
 /** The bar on top: where this is, and the ways to begin. */
-function Head({ onImport, onBegin }: { onImport: () => void; onBegin: (make: () => Promise<string>) => void }) {
+function Head({ onImport, onBegin }: { onImport: () => void; onBegin: Begin }) {
   const starters = useStarters();
   return (
     <header className="flex h-12 shrink-0 items-center gap-6 border-b border-line bg-panel pr-3 pl-4">
@@ -143,6 +189,13 @@ function Head({ onImport, onBegin }: { onImport: () => void; onBegin: (make: () 
         <button className="plain px-2" onClick={onImport} title="A bundle, .wispen, or an effect file, .wispen.json">
           <FolderInput size={16} strokeWidth={1.5} aria-hidden />
           Import
+        </button>
+        <button
+          className="plain px-2"
+          onClick={() => onBegin(newEmpty, GUIDED)}
+          title="Five steps on a sheet of your own; it can be left at any time"
+        >
+          Guided start
         </button>
         <button className="button" onClick={() => onBegin(newEmpty)}>
           New empty

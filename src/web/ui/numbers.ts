@@ -18,5 +18,4 @@ export function showNumber(value: number): string {
 }
 
 /** A share of 0..1 in hundredths, with a decimal where that tells. */
-export const percent = (share: number): string =>
-  share < 0.0005 ? '0 %' : `${(share * 100).toFixed(share < 0.0995 ? 1 : 0)} %`;
+export const percent = (share: number): string => (share < 0.0005 ? '0 %' : `${(share * 100).toFixed(share < 0.0995 ? 1 : 0)} %`);

@@ -57,6 +57,10 @@ function strandCommands(session: Bench, state: BenchState, ways: Ways): Command[
           edit('replace', `Another operation for ${what}`, 'O', ask('replace')),
           edit('feed', `Feed ${what} into`, 'F', ask('feed')),
           edit('wrap', `Wrap ${what}`, 'W', ask('wrap')),
+          {
+            ...edit('help', `What ${what} does`, 'H', () => session.store.setState({ help: chosen })),
+            words: ['help', 'explain'],
+          },
           edit('swap', `Swap the first two inputs of ${what}`, 'S', () => swap(session, chosen)),
         ]),
     {

@@ -44,12 +44,13 @@ export function Headroom() {
       const y = yOf(Math.max(LEVELS_LOW, Math.min(LEVELS_HIGH, stops)));
       peak.current.setAttribute('transform', `translate(0 ${y.toFixed(1)})`);
       peak.current.setAttribute('visibility', Number.isFinite(stops) ? 'visible' : 'hidden');
-      // Below the top its label would lie over the threshold's.
       const label = peak.current.querySelector('text')!;
       label.textContent = `peak ${signed(stops)}`;
-      label.setAttribute('y', y < 12 ? '10' : '-3');
-      // Their labels never lie over one another: the threshold's gives way to the other side of its line.
-      const crowded = Number.isFinite(stops) && y > yOf(0) - 2 && y < yOf(0) + 26;
+      // Their labels never lie over one another: the threshold's gives way to the other side of its line, and the peak's too
+      // where it would follow it there.
+      const below = y - yOf(0);
+      const crowded = Number.isFinite(stops) && below > -2 && below < 26;
+      label.setAttribute('y', y < 12 || (crowded && below < 13) ? '10' : '-3');
       threshold.current?.setAttribute('y', String(yOf(0) + (crowded ? -4 : 11)));
       const [glows, clips] = words.current.querySelectorAll('b');
       glows!.textContent = share(levels.glows);

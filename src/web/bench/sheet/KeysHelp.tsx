@@ -22,6 +22,7 @@ export const KEYS: readonly { readonly where: string; readonly keys: readonly (r
       ['W', 'wrap: invert, clamp, to 0..1, a new dial'],
       ['S', 'swap the first two inputs'],
       ['B', 'bypass'],
+      ['H', 'what its operation does, with an example'],
       ['P', 'peek at its value: hold, or press shortly to lock'],
       ['Delete', 'delete; readers take its first input'],
     ],

@@ -95,6 +95,13 @@ export function OpenedRow({ strand }: { strand: Strand }) {
       <div className="flex h-[24px] items-center gap-1 text-[12px] text-muted">
         <kbd>B</kbd> bypass <kbd className="ml-0.5">W</kbd> wrap <kbd className="ml-0.5">R</kbd> rename{' '}
         <kbd className="ml-0.5">F</kbd> feed
+        <button
+          className="plain px-1 text-muted"
+          title="What it does, with an example  H"
+          onClick={() => session.store.setState({ help: strand.id })}
+        >
+          <kbd>H</kbd> help
+        </button>
       </div>
     </div>
   );

@@ -1,12 +1,12 @@
 /** Adding a strand: a few letters and Enter. */
 import { Command } from 'cmdk';
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent } from 'react';
+import { useMemo, useState, type KeyboardEvent } from 'react';
 import type { TypedLine } from '../../../core/effect/typed.js';
 import { findOperators } from '../../../core/operators/find.js';
 import type { OperatorRecord } from '../../../core/operators/record.js';
 import type { Adding, Prospect } from '../../../session/adding.js';
 import type { Replacing } from '../../../session/replacing.js';
-import { PREVIEW_HEIGHT, PREVIEW_WIDTH, previewOf } from './preview.js';
+import { OperatorPicture } from './OperatorPicture.js';
 
 /** What is done with what is picked: added, put between, or added and opened. */
 export type AddHow = 'row' | 'splice' | 'inputs';
@@ -26,20 +26,6 @@ interface Props {
   readonly replaces?: Replacing;
   readonly onAdd: (pick: Operation, how: AddHow) => void;
   readonly onClose: () => void;
-}
-
-function Preview({ op }: { op: string }) {
-  const canvas = useRef<HTMLCanvasElement>(null);
-  useEffect(() => canvas.current!.getContext('2d')!.putImageData(previewOf(op), 0, 0), [op]);
-  return (
-    <canvas
-      ref={canvas}
-      width={PREVIEW_WIDTH}
-      height={PREVIEW_HEIGHT}
-      className="h-7 w-10 shrink-0 rounded-sm border border-line"
-      aria-hidden
-    />
-  );
 }
 
 /** The typed letters underlined where they are found. */
@@ -227,7 +213,7 @@ const inWords = (all: readonly string[]): string =>
 function Found({ operator: { id, label, family, summary }, typed }: { operator: OperatorRecord; typed: string }) {
   return (
     <>
-      <Preview op={id} />
+      <OperatorPicture op={id} className="h-7 w-10" />
       <span className="min-w-0 grow">
         <span className="flex items-baseline justify-between gap-2 leading-[17px]">
           <span className="font-medium">

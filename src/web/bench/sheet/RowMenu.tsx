@@ -189,6 +189,9 @@ function AllItems({ strand, rank, onRename, onReplace }: AllProps) {
       <Item keys="O" onSelect={() => requestAnimationFrame(onReplace)}>
         Another operation
       </Item>
+      <Item keys="H" onSelect={() => requestAnimationFrame(() => session.store.setState({ help: strand.id }))}>
+        What it does
+      </Item>
       <Item keys="B" onSelect={() => bypass(session, runWith(session, strand.id))}>
         {strand.bypassed ? 'Use again' : 'Bypass'}
       </Item>

@@ -13,6 +13,7 @@ import { useClipboard } from './clipboard.js';
 import { useRowDrag } from './drag.js';
 import { useRowFocus, type FocusRow } from './focus.js';
 import { onRowKey } from './keys.js';
+import { Helped } from './Help.js';
 import { KeysHelp } from './KeysHelp.js';
 import type { Layout } from './layout.js';
 import { allowLetters, lettersAllowed } from './letters.js';
@@ -281,6 +282,7 @@ function Rows({ picking, onPicking, letters }: { picking: Picking; onPicking: (w
           )}
           <Threads layout={lines} threads={threads} chosen={chosen} kin={kin} faulty={faulty} />
           <Marks band={band} line={line} />
+          <Helped layout={layout} focusRow={focusRow} />
         </div>
         {strands.length === 0 && !picking && <Empty />}
         {picking && <Picked picking={picking} y={pickerY} chosen={chosen} onAdd={add} {...{ onPicking, focusRow, setOpened }} />}

@@ -93,6 +93,7 @@ const LETTERS: Readonly<Record<string, Does>> = {
   r: ({ rename }, id) => rename(id),
   w: ({ menu }, id) => menu(id, 'wrap'),
   f: ({ menu }, id) => menu(id, 'feed'),
+  h: ({ session }, id) => session.store.setState({ help: id }),
 };
 
 const found = (table: Readonly<Record<string, Does>>, key: string): Does | undefined =>

@@ -4,8 +4,7 @@ import type { Leaf } from '../../../core/ir/leaves.js';
 import { evaluatorOf } from '../../../core/targets/evaluate.js';
 import { lower } from '../../../core/lower/lower.js';
 import { paramValues } from '../../../core/lower/params.js';
-import { operatorOf } from '../../../core/operators/catalogue.js';
-import { FEEDS } from '../../../core/operators/pictures.js';
+import { exampleOf } from '../../../core/operators/examples.js';
 import { paintSwatch } from '../../../workers/swatch.js';
 
 export const PREVIEW_WIDTH = 80;
@@ -44,30 +43,10 @@ function places(): Partial<Record<Leaf, Float32Array[]>> {
   };
 }
 
-/** An input as a record's picture says it: `@` and a feed, and maybe its parts; anything else is a value. */
-function inputOf(said: unknown): object {
-  if (typeof said !== 'string' || !said.startsWith('@')) return { value: said };
-  const [from, part] = said.slice(1).split('.');
-  return { from, ...(part ? { part } : {}) };
-}
-
-/** Arithmetic and colour act on hills, and where there is a second input on a ramp; the rest rest on places. */
-function fed(op: string): Readonly<Record<string, unknown>> {
-  const operator = operatorOf(op);
-  if (operator.picture) return Object.fromEntries(Object.entries(operator.picture).map(([name, said]) => [name, inputOf(said)]));
-  if (operator.family !== 'Arithmetic' && operator.family !== 'Colour') return {};
-  const free = Object.entries(operator.inputs).filter(
-    ([, r]) => r.kind === 'any' || (r.kind === '1' && !r.optional && r.unit === undefined),
-  );
-  return Object.fromEntries(
-    free.slice(0, operator.sign ? 2 : 1).map(([name], k) => [name, inputOf(k === 0 ? '@hills' : '@ramp')]),
-  );
-}
-
 export function previewOf(op: string): ImageData {
   const found = made.get(op);
   if (found) return found;
-  const strands = [...FEEDS, { id: 'shown', name: 'Shown', op, inputs: fed(op) }];
+  const strands = exampleOf(op);
   const out = new ImageData(PREVIEW_WIDTH, PREVIEW_HEIGHT);
   const read = readEffect({ format: 'wispen-effect', version: 1, id: 'preview', name: 'preview', strands });
   if (read.ok) {

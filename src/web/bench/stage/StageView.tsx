@@ -13,6 +13,7 @@ import type { Bench } from '../../../session/bench.js';
 import { lettersAllowed } from '../sheet/letters.js';
 import { propInHand } from '../../../session/state.js';
 import { useBench, useBenchState } from '../context.js';
+import { Guide } from '../guide/Guide.js';
 import { clockText } from '../TimeBar.js';
 import { PeekChip, PeekLegend, StillMark } from './PeekLegend.js';
 import { OpticsPanel } from './OpticsPanel.js';
@@ -109,6 +110,7 @@ export function StageView({ aside = false }: { aside?: boolean }) {
           <WhatIsSeen onFile={bring} />
           <HowItIsSeen />
           <PeekLegend />
+          {!aside && <Guide />}
           {aside ? <When /> : <Doing pinning={pinning} onPinning={setPinning} moving={moving} onMoving={setMoving} />}
         </>
       )}
