@@ -11,6 +11,7 @@ import {
   TorusGeometry,
 } from 'three';
 import type { MeshData } from '../core/mesh/mesh.js';
+import { partsOf } from '../core/scene/primitives.js';
 import type { Primitive } from '../core/scene/stage.js';
 import { edgesOf } from '../core/mesh/edges.js';
 import { slopesOf } from '../core/mesh/slopes.js';
@@ -26,24 +27,25 @@ function withVertexColour(geometry: BufferGeometry, colour: Float32Array | null 
 export const geometryOf = (source: Primitive): BufferGeometry => withVertexColour(shapeOf(source));
 
 function shapeOf(source: Primitive): BufferGeometry {
+  const [one, other] = partsOf(source);
   switch (source.primitive) {
     case 'sphere':
-      return new SphereGeometry(source.radius, 96, 48);
+      return new SphereGeometry(source.radius, one, other);
     case 'box':
-      return new BoxGeometry(...source.size, 8, 8, 8);
+      return new BoxGeometry(...source.size, one, other, one);
     case 'plane':
-      return new PlaneGeometry(...source.size, 64, 64);
+      return new PlaneGeometry(...source.size, one, other);
     case 'tube':
       return withLengthwiseUv(
-        new CapsuleGeometry(source.radius, Math.max(1e-3, source.length - 2 * source.radius), 12, 48, 24),
+        new CapsuleGeometry(source.radius, Math.max(1e-3, source.length - 2 * source.radius), 12, one, other),
         source.length,
       );
     case 'ring':
-      return new TorusGeometry(source.radius, source.thickness / 2, 24, 128);
+      return new TorusGeometry(source.radius, source.thickness / 2, other, one);
     case 'dome':
-      return new SphereGeometry(source.radius, 96, 32, 0, 2 * Math.PI, 0, Math.PI / 2);
+      return new SphereGeometry(source.radius, one, other, 0, 2 * Math.PI, 0, Math.PI / 2);
     case 'cylinder':
-      return new CylinderGeometry(source.radius, source.radius, source.length, 64, 16);
+      return new CylinderGeometry(source.radius, source.radius, source.length, one, other);
   }
 }
 

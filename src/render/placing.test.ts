@@ -3,7 +3,8 @@ import fc from 'fast-check';
 import { Box3, Euler, Mesh, Quaternion, Vector3 } from 'three';
 import { stageOf } from '../../tests/fixtures/stages.js';
 import { PRIMITIVES, addProp, type Vec3 } from '../core/scene/edits.js';
-import { boxOf, degreesOf, freePlace, resized, sizesOf, turnOf, turnedBy } from '../core/scene/placing.js';
+import { boxOf, degreesOf, freePlace, turnOf, turnedBy } from '../core/scene/placing.js';
+import { SEGMENTS, cut, resized, segmentsOf, sizesOf } from '../core/scene/primitives.js';
 import type { Primitive } from '../core/scene/stage.js';
 import { geometryOf } from './geometry.js';
 
@@ -106,4 +107,21 @@ test('how low it reaches however it is turned; sizes are numbers by their names'
     thickness: 0.4,
   });
   expect(sizesOf({ asset: 'hull' })).toEqual([]);
+});
+
+test('a primitive is cut into as many parts as is said, or as suit it; its size stays', () => {
+  for (const { name, source } of PRIMITIVES) {
+    const plain = geometryOf(source as Primitive);
+    const same = geometryOf(cut(source, 0, segmentsOf(source)[0]!.value) as Primitive);
+    expect([name, same.getAttribute('position').count]).toEqual([name, plain.getAttribute('position').count]);
+    const coarse = cut(cut(source, 0, 6), 1, 5);
+    expect(segmentsOf(coarse).map((s) => s.value)).toEqual([6, 5]);
+    expect(geometryOf(coarse as Primitive).getAttribute('position').count).toBeLessThan(plain.getAttribute('position').count);
+    expect(sizesOf(coarse)).toEqual(sizesOf(source));
+  }
+  // A grid of 3 by 2 has 4 by 3 corners.
+  const plane = cut(cut({ primitive: 'plane', size: [1, 1] }, 0, 3), 1, 2) as Primitive;
+  expect(geometryOf(plane).getAttribute('position').count).toBe(12);
+  expect(segmentsOf(cut(plane, 0, 1e9))[0]!.value).toBe(512);
+  expect(Object.keys(SEGMENTS).sort()).toEqual([...new Set(PRIMITIVES.map((p) => (p.source as Primitive).primitive))].sort());
 });

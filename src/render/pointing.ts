@@ -3,6 +3,7 @@ import { Raycaster, Vector2, Vector3, type Mesh, type PerspectiveCamera } from '
 import type { Leaf } from '../core/ir/leaves.js';
 import { Gaps } from '../core/places/behind.js';
 import { restLeaves, surfaceLeaves, type MoveBy, type RestPoints, type Stand } from '../core/places/surface.js';
+import type { Ray } from '../core/scene/handles.js';
 import type { LeafValues } from '../core/targets/wasm/runner.js';
 import { SEE_THROUGH } from './layers.js';
 import { firstBehind } from './rays.js';
@@ -75,6 +76,21 @@ export class Pointing {
   project(point: readonly [number, number, number]): { x: number; y: number; ahead: boolean } {
     const seen = new Vector3(...point).project(this.camera);
     return { x: (seen.x + 1) / 2, y: (1 - seen.y) / 2, ahead: seen.z < 1 };
+  }
+
+  /** From the eye through a point of the picture. @param x @param y shares of its width and height, from the top left */
+  ray(x: number, y: number): Ray {
+    const caster = new Raycaster();
+    caster.setFromCamera(new Vector2(x * 2 - 1, 1 - y * 2), this.camera);
+    const { ray } = caster;
+    return { origin: ray.origin.toArray(), direction: ray.direction.toArray() };
+  }
+
+  /** How many metres a pixel is at a point of the stage. @param height of the picture in pixels */
+  metresPerPixel(point: readonly [number, number, number], height: number): number {
+    const forward = this.camera.getWorldDirection(new Vector3());
+    const ahead = Math.max(1e-3, new Vector3(...point).sub(this.camera.position).dot(forward));
+    return (2 * ahead * Math.tan(((this.camera.fov / 2) * Math.PI) / 180)) / Math.max(1, height);
   }
 
   /** Moves a point as the picture moves, in the plane through it that faces the eye. @param dx @param dy shares of width and height */

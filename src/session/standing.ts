@@ -11,7 +11,8 @@ import {
   turnProp,
   type Vec3,
 } from '../core/scene/edits.js';
-import { boxOf, freePlace, resized, roomAt, turnOf, type Box } from '../core/scene/placing.js';
+import { boxOf, freePlace, roomAt, turnOf, type Box } from '../core/scene/placing.js';
+import { cut, resized } from '../core/scene/primitives.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
 import { keepStandIn, whoWears } from '../core/scene/wearing.js';
 import type { Hands } from './actions.js';
@@ -113,6 +114,10 @@ export const scaleTo = (hands: StageHands, id: string, scale: Vec3): void =>
 /** @param k which of its sizes */
 export const sizeTo = (hands: StageHands, id: string, k: number, value: number): void =>
   change(hands, id, 'Size', (d) => shapeProp(d, { id, source: resized(propOf(d, id).source, k, value) }), `size ${k}`);
+
+/** @param k which way; @param count of parts, 1 to 512 */
+export const cutInto = (hands: StageHands, id: string, k: number, count: number): void =>
+  change(hands, id, 'Parts', (d) => shapeProp(d, { id, source: cut(propOf(d, id).source, k, count) }), `parts ${k}`);
 
 /** Sets a prop on the ground, as it is turned. */
 export function toGround(hands: StageHands, id: string): void {

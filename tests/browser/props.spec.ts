@@ -133,7 +133,7 @@ test('props and the key light are added, dressed, moved and taken away; all of i
   await page.keyboard.press('Escape');
   await saved(page);
   const stood = (await stageOf(app, SIGN.stage)).props.find((p) => p.name === 'Dome')!.place;
-  await page.getByRole('button', { name: 'Move', exact: true }).click();
+  await page.getByRole('button', { name: 'Handles', exact: true }).click();
   const drag = async (name: string, dx: number, dy: number) => {
     const handle = page.getByRole('button', { name: `Move ${name}` });
     const box = (await handle.boundingBox())!;

@@ -90,3 +90,51 @@ test('Frame shows the prop in hand, V goes back; what is seen survives a reload 
   await drawn(page, () => page.getByRole('menuitemradio', { name: 'From the bench' }).click());
   await expect.poll(picture, { timeout: 30_000 }).toBe(from);
 });
+
+test('handles move the prop in hand along one axis, turn it about one, scale it along one; keys do the same; each drag is one step', async ({
+  page,
+  app,
+}) => {
+  await openBench(page, app, DOME.effect);
+  const before = await stageOf(app);
+  await page.getByRole('button', { name: 'Props', exact: true }).click();
+  await page.getByRole('button', { name: 'Add a prop' }).click();
+  await page.getByRole('menuitem', { name: 'Box' }).click();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Handles', exact: true }).click();
+  await saved(page);
+  const box = async () => (await stageOf(app)).props.find((p) => p.name === 'Box')!;
+  const stood = await box();
+  const drag = async (name: string, dx: number, dy: number) => {
+    const grip = (await page.getByRole('button', { name }).boundingBox())!;
+    await page.mouse.move(grip.x + 12, grip.y + 12);
+    await page.mouse.down();
+    await page.mouse.move(grip.x + 12 + dx, grip.y + 12 + dy, { steps: 5 });
+    await page.mouse.up();
+    await saved(page);
+  };
+  await drag('Move Box along x', 50, 0);
+  await expect.poll(async () => (await box()).place[0]).toBeGreaterThan(stood.place[0] + 0.05);
+  const along = await box();
+  expect(along.place.slice(1)).toEqual(stood.place.slice(1));
+  await drag('Move Box along y', 0, -40);
+  await expect.poll(async () => (await box()).place[1]).toBeGreaterThan(along.place[1] + 0.05);
+  expect((await box()).place[0]).toBe(along.place[0]);
+  await drag('Move Box over the ground', 30, 20);
+  await expect.poll(async () => (await box()).place[0]).not.toBe(along.place[0]);
+  await page.getByRole('radio', { name: 'Turn' }).click();
+  await drag('Turn Box about y', 40, 6);
+  await expect.poll(async () => Math.abs((await box()).turn[1])).toBeGreaterThan(0.02);
+  expect((await box()).turn[0]).toBeCloseTo(0, 6);
+  await page.getByRole('radio', { name: 'Scale' }).click();
+  await page.getByRole('button', { name: 'Scale Box along y' }).focus();
+  await page.keyboard.press('ArrowUp');
+  await page.keyboard.press('ArrowUp');
+  await saved(page);
+  // Twice a twentieth more.
+  await expect.poll(async () => (await box()).scale).toEqual([1, 1.103, 1]);
+  // Added; three drags; a turn; keys, each let go of.
+  for (let k = 0; k < 7; k++) await page.keyboard.press('Control+z');
+  await saved(page);
+  await expect.poll(() => stageOf(app)).toEqual(before);
+});

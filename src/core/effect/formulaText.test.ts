@@ -1,4 +1,5 @@
 import { effectOf } from '../../../tests/fixtures/sheets.js';
+import { lower } from '../lower/lower.js';
 import { readFormula, shownFormula, writeFormula } from './formulaText.js';
 import { strandsOf, type Strand } from './schema.js';
 
@@ -87,4 +88,35 @@ test('a letter that took a part of a strand stays that strand’s', () => {
     ok: true,
     inputs: { a: { from: 'g' }, b: { from: 'g2' }, formula: { value: { text: 'b + a.x' } } },
   });
+});
+
+test('places go by their names, whatever the case; a strand that is called so goes first, and the two are told apart', () => {
+  expect(write('sin(TIME * 2) * Position.y + uv.x')).toMatchObject({
+    inputs: { formula: { value: { text: 'sin(time * 2) * position.y + uv.x' } } },
+  });
+  const named = effectOf([
+    { id: 't', name: 'Time', op: 'number' },
+    { id: 'f', name: 'Sum', op: 'formula', inputs: { a: { from: 't' }, formula: { value: { text: 'a + time' } } } },
+  ]);
+  const sum = strandsOf(named)[1]!;
+  expect(shownFormula(named, sum)).toBe('time + plain_time');
+  const read = readFormula(named, sum, 'time + plain_time');
+  expect(read).toEqual({ ok: true, inputs: { a: { from: 't' }, formula: { value: { text: 'a + time' } } } });
+});
+
+test('a formula that calls a place says what strands of it would', () => {
+  const both = effectOf([
+    { id: 'p', name: 'Place', op: 'position' },
+    { id: 't', name: 'Clock', op: 'time' },
+    {
+      id: 'x',
+      name: 'Read',
+      op: 'formula',
+      inputs: { a: { from: 'p' }, b: { from: 't' }, formula: { value: { text: 'a.x * b' } } },
+    },
+    { id: 'y', name: 'Called', op: 'formula', inputs: { formula: { value: { text: 'position.x * time' } } } },
+  ]);
+  const { strands } = lower(both, { build: 'live' });
+  // The same node of the graph: the two are one computation.
+  expect(strands.get('y')!.value.node).toBe(strands.get('x')!.value.node);
 });

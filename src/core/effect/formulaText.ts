@@ -2,7 +2,7 @@
  * Formulas as artists read and write them: with the names of strands. In the file a formula holds the letters of its
  * inputs, so that renaming a strand breaks nothing.
  */
-import { FORMULA_FUNCTIONS, checkFunctions } from '../operators/formula/lower.js';
+import { FORMULA_FUNCTIONS, FORMULA_PLACES, checkFunctions } from '../operators/formula/lower.js';
 import { FormulaError, namesIn, parseFormula } from '../operators/formula/parse.js';
 import { findOperator } from '../operators/catalogue.js';
 import { isLink, isWritten, strandsOf, type Effect, type Input, type Link, type Strand } from './schema.js';
@@ -67,6 +67,16 @@ class Readable {
 }
 const keyOf = ({ from, port }: Link): string => `${from} ${port ?? ''}`;
 
+/** Before the name of a place where a strand above is called like it: the strand goes first. */
+const PLAIN = 'plain_';
+
+/** The place that a word names, whatever its case. */
+function placeCalled(word: string): string | undefined {
+  const lower = word.toLowerCase();
+  const bare = lower.startsWith(PLAIN) ? lower.slice(PLAIN.length) : lower;
+  return Object.keys(FORMULA_PLACES).find((place) => place.toLowerCase() === bare);
+}
+
 function replaced(text: string, by: (name: string) => string): string {
   let out = '';
   let from = 0;
@@ -80,11 +90,12 @@ function replaced(text: string, by: (name: string) => string): string {
 /** The formula with the words of the strands it reads. */
 export function shownFormula(effect: Effect, strand: Strand): string {
   const words = new Map([...wordsAbove(effect, strand.id)].map(([word, s]) => [s.id, word]));
+  const taken = new Set(words.values());
   const text = formulaOf(strand);
   try {
     return replaced(text, (letter) => {
       const input = strand.inputs?.[letter];
-      if (!isLink(input)) return letter;
+      if (!isLink(input)) return Object.hasOwn(FORMULA_PLACES, letter) && taken.has(letter) ? PLAIN + letter : letter;
       const word = words.get(input.from);
       const more = [input.port, input.part].flatMap((part) => (part === undefined ? [] : `.${part}`)).join('');
       return word ? word + more : letter;
@@ -135,6 +146,11 @@ export function readFormula(effect: Effect, strand: Strand, written: string): Wr
       if (name === 'pi' || letterOf.has(name)) continue;
       const source = words.get(name);
       const linked = isLink(before[name]) ? before[name] : undefined;
+      const place = source || linked ? undefined : placeCalled(name);
+      if (place !== undefined) {
+        letterOf.set(name, place);
+        continue;
+      }
       if (!source && !linked && !LETTERS.includes(name))
         throw new FormulaError(`there is no strand called ${name} above this one`, at);
       const old = source && had.get(keyOf(source));

@@ -147,22 +147,3 @@ export function degreesOf([x, y, z, w]: readonly number[]): Vec3 {
   const last = upright ? 0 : Math.atan2(-2 * (qx * qy - qw * qz), 1 - 2 * (qy * qy + qz * qz));
   return [first, about, last].map((r) => Math.round((r / RAD) * 1000) / 1000 + 0) as Vec3;
 }
-
-/** The numbers of a primitive's size, by their names: metres. Empty for a mesh, which has only its scale. */
-export function sizesOf(source: PropSource): { readonly name: string; readonly value: number }[] {
-  if (!('primitive' in source)) return [];
-  const sizes = Object.entries(source).filter(([name]) => name !== 'primitive');
-  return sizes.flatMap(([name, value]) =>
-    Array.isArray(value)
-      ? value.map((v: number, k) => ({ name: ['width', 'height', 'depth'][k]!, value: v }))
-      : [{ name, value: value as number }],
-  );
-}
-
-/** A primitive with one of its sizes changed. @param k which, in the order of `sizesOf` */
-export function resized(source: PropSource, k: number, value: number): PropSource {
-  if (!('primitive' in source)) return source;
-  if ('size' in source) return { ...source, size: source.size.map((v, axis) => (axis === k ? value : v)) } as PropSource;
-  const names = Object.keys(source).filter((n) => n !== 'primitive');
-  return { ...source, [names[k]!]: value } as PropSource;
-}

@@ -14,16 +14,18 @@ const vec3 = z.tuple([finite, finite, finite]);
 const quaternion = z.tuple([finite, finite, finite, finite]);
 
 const length = z.number().positive().max(1000);
+/** Into how many parts a primitive is cut, one way and the other; as many as suit it where nothing is said. */
+const segments = z.tuple([z.number().int().min(1).max(512), z.number().int().min(1).max(512)]).optional();
 
 /** Sizes in metres, measured from the prop's middle; a dome stands on its rim. */
 const primitive = z.discriminatedUnion('primitive', [
-  z.strictObject({ primitive: z.literal('sphere'), radius: length }),
-  z.strictObject({ primitive: z.literal('box'), size: z.tuple([length, length, length]) }),
-  z.strictObject({ primitive: z.literal('plane'), size: z.tuple([length, length]) }),
-  z.strictObject({ primitive: z.literal('tube'), radius: length, length }),
-  z.strictObject({ primitive: z.literal('ring'), radius: length, thickness: length }),
-  z.strictObject({ primitive: z.literal('dome'), radius: length }),
-  z.strictObject({ primitive: z.literal('cylinder'), radius: length, length }),
+  z.strictObject({ primitive: z.literal('sphere'), radius: length, segments }),
+  z.strictObject({ primitive: z.literal('box'), size: z.tuple([length, length, length]), segments }),
+  z.strictObject({ primitive: z.literal('plane'), size: z.tuple([length, length]), segments }),
+  z.strictObject({ primitive: z.literal('tube'), radius: length, length, segments }),
+  z.strictObject({ primitive: z.literal('ring'), radius: length, thickness: length, segments }),
+  z.strictObject({ primitive: z.literal('dome'), radius: length, segments }),
+  z.strictObject({ primitive: z.literal('cylinder'), radius: length, length, segments }),
 ]);
 
 /** A mesh of the artist's own: a key of the stage's `assets`. */

@@ -1,6 +1,7 @@
 /** From a formula to IR: GLSL's functions, with Wispen's meaning where GLSL leaves one open. */
 import type { Builder } from '../../ir/builder.js';
 import { arctangent, exp2, log2, power } from '../../ir/kernels/transcendental.js';
+import type { Leaf } from '../../ir/leaves.js';
 import { baseOf, widthOf, type Node } from '../../ir/types.js';
 import { cosine, cross, sine, turnsOf } from '../space.js';
 import { FormulaError, type Expression } from './parse.js';
@@ -153,6 +154,18 @@ function takesOf(e: Extract<Expression, { kind: 'call' }>): FormulaFunction {
   return known;
 }
 
+/** Places that a formula calls by their names, and what they are. */
+export const FORMULA_PLACES = {
+  time: 'seconds since the loop began',
+  position: 'metres, in the prop’s own space',
+  worldPosition: 'metres, on the stage',
+  normal: 'which way the surface faces',
+  view: 'from the surface to the eye',
+  uv: 'the mesh’s coordinates',
+  screen: '0 to 1 over the picture',
+} as const satisfies Partial<Record<Leaf, string>>;
+const isPlace = (name: string): name is keyof typeof FORMULA_PLACES => Object.hasOwn(FORMULA_PLACES, name);
+
 const CONSTANTS: Readonly<Record<string, number>> = { pi: Math.PI };
 const COMPARE: Readonly<Record<string, (b: Builder, x: Node, y: Node) => Node>> = {
   '<': (b, x, y) => b.op('lt', x, y),
@@ -195,6 +208,7 @@ export function lowerFormula(b: Builder, expression: Expression, names: Readonly
         const node = Object.hasOwn(names, e.name) ? names[e.name] : undefined;
         if (node) return node;
         if (Object.hasOwn(CONSTANTS, e.name)) return b.constant(CONSTANTS[e.name]!);
+        if (isPlace(e.name)) return b.leaf(e.name);
         throw new FormulaError(`nothing is linked to ${e.name}`, e.at);
       }
       case 'part': {

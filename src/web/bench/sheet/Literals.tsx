@@ -4,7 +4,7 @@ import { Suspense, lazy, useRef, useState, type ReactNode } from 'react';
 import { setInput } from '../../../core/effect/edits.js';
 import { readFormula, shownFormula, wordsAbove, writeFormula } from '../../../core/effect/formulaText.js';
 import { isImage, isLink, isWritten, type Effect, type Strand } from '../../../core/effect/schema.js';
-import { FORMULA_FUNCTIONS } from '../../../core/operators/formula/lower.js';
+import { FORMULA_FUNCTIONS, FORMULA_PLACES } from '../../../core/operators/formula/lower.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { type LiteralRecord } from '../../../core/operators/record.js';
 import { importImage, recolourImage } from '../../../session/imports.js';
@@ -87,6 +87,7 @@ function wordsOf(effect: Effect, strand: Strand): Word[] {
         about: `of ${least === most ? least : `${least} to ${most}`}`,
       }),
     ),
+    ...Object.entries(FORMULA_PLACES).map(([word, about]): Word => ({ word, kind: 'number', about })),
     { word: 'pi', kind: 'number', about: '3.14159…' },
   ];
 }

@@ -5,6 +5,7 @@ import type { Stage } from '../../../core/scene/stage.js';
 import { deletePin, pinsOf } from '../../../core/scene/pins.js';
 import { placeLight, type Vec3 } from '../../../core/scene/edits.js';
 import { placeAt } from '../../../session/standing.js';
+import { propInHand } from '../../../session/state.js';
 import { showReading } from '../../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
 import { held, keptStep } from './steps.js';
@@ -119,7 +120,9 @@ export function Handles() {
   const session = useBench();
   const stage = useBenchState((s) => s.stage);
   const box = useRef<HTMLDivElement>(null);
-  const props = stage.props.filter((p) => p.visible && !p.locked);
+  // The one in hand has axes of its own.
+  const inHand = useBenchState((s) => propInHand(s)?.id);
+  const props = stage.props.filter((p) => p.visible && !p.locked && p.id !== inHand);
   const key = stage.lights.find((l) => l.kind === 'key');
   useEffect(() => {
     const show = () => {

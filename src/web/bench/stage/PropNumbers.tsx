@@ -2,9 +2,10 @@
 import { ArrowDownToLine, Link2, Link2Off } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
 import type { Vec3 } from '../../../core/scene/edits.js';
-import { degreesOf, sizesOf } from '../../../core/scene/placing.js';
+import { degreesOf } from '../../../core/scene/placing.js';
+import { segmentsOf, sizesOf } from '../../../core/scene/primitives.js';
 import type { Prop } from '../../../core/scene/stage.js';
-import { placeAt, scaleTo, sizeTo, toGround, turnTo } from '../../../session/standing.js';
+import { cutInto, placeAt, scaleTo, sizeTo, toGround, turnTo } from '../../../session/standing.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { useBench } from '../context.js';
@@ -87,6 +88,7 @@ export function PropNumbers({ prop }: { prop: Prop }) {
         </button>
       </div>
       <Sizes prop={prop} />
+      <Segments prop={prop} />
       <div className="mt-2 flex items-center gap-2">
         <button className="button" onClick={() => toGround(session, id)}>
           <ArrowDownToLine size={14} strokeWidth={1.5} aria-hidden />
@@ -122,6 +124,31 @@ function Sizes({ prop }: { prop: Prop }) {
           high={1000}
           width={64}
           onChange={(v) => sizeTo(session, prop.id, k, v)}
+          onDone={() => session.documents.endGesture()}
+        />
+      ))}
+    </Line>
+  );
+}
+
+/** Into how many parts it is cut: what bends needs many. */
+function Segments({ prop }: { prop: Prop }) {
+  const session = useBench();
+  const parts = segmentsOf(prop.source);
+  if (parts.length === 0) return null;
+  return (
+    <Line label="Parts">
+      {parts.map(({ name, value }, k) => (
+        <NumberField
+          key={name}
+          label={`${prop.name} parts ${name}`}
+          value={value}
+          mark={name}
+          step={1}
+          low={1}
+          high={512}
+          width={64}
+          onChange={(v) => cutInto(session, prop.id, k, v)}
           onDone={() => session.documents.endGesture()}
         />
       ))}

@@ -14,13 +14,14 @@ import { lettersAllowed } from '../sheet/letters.js';
 import { propInHand } from '../../../session/state.js';
 import { useBench, useBenchState } from '../context.js';
 import { Guide } from '../guide/Guide.js';
-import { clockText } from '../TimeBar.js';
 import { PeekChip, PeekLegend, StillMark } from './PeekLegend.js';
+import { AxisHandles } from './AxisHandles.js';
 import { OpticsPanel } from './OpticsPanel.js';
 import { Handles, Pins } from './Overlay.js';
 import { PropsPanel } from './PropsPanel.js';
 import { StagePanel } from './StagePanel.js';
 import { ViewpointMenu } from './ViewpointMenu.js';
+import { When } from './When.js';
 
 function ChipPanel({
   name,
@@ -106,7 +107,12 @@ export function StageView({ aside = false }: { aside?: boolean }) {
       {!bare && (
         <>
           <Pins />
-          {moving && !following && <Handles />}
+          {moving && !following && (
+            <>
+              <Handles />
+              <AxisHandles />
+            </>
+          )}
           <WhatIsSeen onFile={bring} />
           <HowItIsSeen />
           <PeekLegend />
@@ -307,29 +313,6 @@ function HowItIsSeen() {
   );
 }
 
-/** The time, where there is no bar for it; pressed it plays or pauses. */
-function When() {
-  const { clock } = useBench();
-  const [playing, setPlaying] = useState(clock.playing);
-  const text = useRef<HTMLSpanElement>(null);
-  useEffect(() => clock.onState(() => setPlaying(clock.playing)), [clock]);
-  useEffect(() => {
-    const show = (time: number) => (text.current!.textContent = clockText(time));
-    show(clock.time);
-    return clock.onTick(show);
-  }, [clock]);
-  return (
-    <button
-      className="stage-chip absolute bottom-3 left-3"
-      onClick={() => (clock.playing ? clock.pause() : clock.play())}
-      title={`${playing ? 'Pause' : 'Play'}  Space`}
-    >
-      <span ref={text} className="num" />
-      <span className="text-muted">{playing ? 'playing' : 'paused'}</span>
-    </button>
-  );
-}
-
 interface DoingProps {
   readonly pinning: boolean;
   readonly onPinning: (on: boolean) => void;
@@ -361,10 +344,10 @@ function Doing({ pinning, onPinning, moving, onMoving }: DoingProps) {
         aria-pressed={moving}
         disabled={following}
         onClick={() => onMoving(!moving)}
-        title="Shows handles that move the props and the key light"
+        title="Shows handles: of the prop in hand along x, y and z, and what moves the others and the key light"
       >
         <Move size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-        Move
+        Handles
       </button>
       <button
         className="stage-chip"
