@@ -203,6 +203,13 @@ test('foam: all of it at touching, none from its width on, whatever the noise', 
   }
   const some = (noise: number) => applier('foam', { gap: 0.2, width: 0.4, noise })()[0]!;
   expect(some(0.9)).toBeGreaterThan(some(-0.9));
+  // Where nothing is given it is torn all the same: some of it is foam and some of it is water, half way in.
+  const own = applier('foam', { gap: 0.2, width: 0.4 });
+  const over = Array.from({ length: 200 }, (_, k) => own({ worldPosition: [k * 0.037, 0, (k % 7) * 0.11] })[0]!);
+  expect(Math.min(...over)).toBeLessThan(0.05);
+  expect(Math.max(...over)).toBeGreaterThan(0.95);
+  expect(over.reduce((a, b) => a + b) / over.length).toBeGreaterThan(0.2);
+  expect(over.reduce((a, b) => a + b) / over.length).toBeLessThan(0.8);
 });
 
 describe('transform', () => {

@@ -17,6 +17,13 @@ const GRAVITY = 9.80665;
 
 const decay = (b: Builder, x: Value) => b.call(exp2, b.mul(x, -Math.LOG2E));
 
+/** Noise over the stage, of two sizes of patches: 1/6 m and half that. */
+function ownTearing(b: Builder): Node {
+  const at = b.mul(b.leaf('worldPosition'), 6);
+  const seed = b.constant(0);
+  return b.add(noiseAt(b, at, seed), b.mul(noiseAt(b, b.mul(at, 2.03), seed, 1), 0.6));
+}
+
 /** sin of each of four numbers of turns. */
 export const SURFACE: readonly OperatorRecord[] = [
   operator({
@@ -242,14 +249,20 @@ export const SURFACE: readonly OperatorRecord[] = [
     inputs: {
       gap: number({ leaf: 'depthGap' }, 'how deep the water is', [0, 2], 'm'),
       width: number(0.4, 'how deep foam reaches', [0, 2], 'm'),
-      noise: { ...number(0, 'what tears it, -1 to 1', [-1, 1]), wants: 'mask' },
+      noise: {
+        ...number(0, 'what tears it, -1 to 1; where nothing does, patches about a hand wide', [-1, 1]),
+        optional: true,
+        wants: 'mask',
+      },
       softness: number(0.1, 'how soft its rims are', [0, 0.5]),
     },
     outputs: [{ id: 'value', kind: '1', note: '0 to 1' }],
     source: 'covers where the noise is above the share of the width that is already deep; common practice, no source',
     lower: ({ b }, x) => {
       const deep = b.composite('clamp', b.div(x.gap!, x.width!), 0, 1);
-      const torn = b.add(b.mul(x.noise!, 0.5), 0.5);
+      // Foam is never a slab: where nothing tears it, a noise of its own does, finer on coarser.
+      const tearing = x.noise ?? ownTearing(b);
+      const torn = b.add(b.mul(tearing, 0.5), 0.5);
       // From all of it at touching to none at the width, whatever the noise.
       const edge = b.composite('mix', b.op('neg', x.softness!), 1, deep);
       const shown = b.composite('smoothstep', edge, b.add(edge, x.softness!), torn);
