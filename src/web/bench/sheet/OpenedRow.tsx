@@ -1,4 +1,5 @@
 /** An opened row: what the strand does, its inputs with sliders, its value over the loop. */
+import { CircleHelp } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { setOption } from '../../../core/effect/edits.js';
 import type { Strand } from '../../../core/effect/schema.js';
@@ -65,9 +66,19 @@ export function OpenedRow({ strand }: { strand: Strand }) {
   const operator = operatorOf(strand.op);
   return (
     <div className="relative pl-[86px]" data-opened={strand.id}>
-      <p className="truncate pr-3 text-[12px] leading-[22px] text-muted" title={operator.summary}>
-        {strand.note || operator.summary}
-      </p>
+      <div className="flex h-[22px] items-center pr-3 text-[12px] text-muted">
+        <p className="truncate" title={operator.summary}>
+          {strand.note || operator.summary}
+        </p>
+        <button
+          className="plain -my-px shrink-0"
+          aria-label={`What ${operator.label} does`}
+          title="What it does, with an example  H"
+          onClick={() => session.store.setState({ help: strand.id })}
+        >
+          <CircleHelp size={13} strokeWidth={1.5} aria-hidden />
+        </button>
+      </div>
       {Object.entries(operator.options).map(([name, o]) => (
         <div key={name} className="grid h-[25px] grid-cols-[52px_152px] items-center gap-1.5">
           <span className="text-[12px] text-muted" title={o.note}>
@@ -95,13 +106,6 @@ export function OpenedRow({ strand }: { strand: Strand }) {
       <div className="flex h-[24px] items-center gap-1 text-[12px] text-muted">
         <kbd>B</kbd> bypass <kbd className="ml-0.5">W</kbd> wrap <kbd className="ml-0.5">R</kbd> rename{' '}
         <kbd className="ml-0.5">F</kbd> feed
-        <button
-          className="plain px-1 text-muted"
-          title="What it does, with an example  H"
-          onClick={() => session.store.setState({ help: strand.id })}
-        >
-          <kbd>H</kbd> help
-        </button>
       </div>
     </div>
   );

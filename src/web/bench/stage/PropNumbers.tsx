@@ -143,7 +143,7 @@ function Segments({ prop }: { prop: Prop }) {
           key={name}
           label={`${prop.name} parts ${name}`}
           value={value}
-          mark={name}
+          mark={k === 0 ? 'u' : 'v'}
           step={1}
           low={1}
           high={512}
