@@ -30,6 +30,7 @@ import {
 } from '../core/effect/runs.js';
 import { literalIn, valuesOver } from '../core/effect/variant.js';
 import { BLENDED, isColour, isLink, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
+import { Unfoldable, foldStrands, unfoldFormula } from '../core/effect/unfold.js';
 import { readBy, type Reader, type Way } from '../core/effect/feeding.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import { keepStandIn, wear } from '../core/scene/wearing.js';
@@ -109,6 +110,24 @@ export function section(hands: Hands, ids: readonly string[]): void {
   const title = strandOf(effect, inOrder(effect, ids)[0]!).name;
   hands.documents.edit(`A section at ${title}`, (draft) => sectionRun(draft, { ids, title }));
 }
+
+/** An edit that may not be possible: why not is said, and nothing has changed then. */
+function attempt(hands: Hands, label: string, recipe: (draft: Effect) => void): void {
+  try {
+    hands.documents.edit(label, recipe);
+  } catch (error) {
+    if (!(error instanceof Unfoldable)) throw error;
+    hands.store.setState({ notice: error.message });
+  }
+}
+
+/** A formula as the strands that it stands for. */
+export const unfold = (hands: Hands, id: string): void =>
+  attempt(hands, `Unfold ${called(stateOf(hands).effect, [id])}`, (draft) => unfoldFormula(draft, { id }));
+
+/** Strands as one formula, in the place and under the name of the last. */
+export const fold = (hands: Hands, ids: readonly string[]): void =>
+  attempt(hands, `Fold ${called(stateOf(hands).effect, ids)} into a formula`, (draft) => foldStrands(draft, { ids }));
 
 /** Strands as a text for the clipboard. */
 export const copied = (hands: Hands, ids: readonly string[]): string => writeRun(copyRun(stateOf(hands).effect, ids));

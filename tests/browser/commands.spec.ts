@@ -67,3 +67,32 @@ test('the question mark lists the keys; cut and paste are in a row’s menu', as
   expect([...after].sort()).toEqual([...before].sort());
   expect(after[1]).toBe('Hue');
 });
+
+test('a formula is unfolded into strands by its menu, and the strands folded into one again, on the same picture', async ({
+  page,
+  app,
+}) => {
+  const FROND = '0190a000-0000-7000-8000-000000000005';
+  await openBench(page, app, FROND);
+  const ops = async () => (await app.effect(FROND)).strands.map((s) => s.op);
+  const before = await ops();
+  const picture = () => page.getByTestId('stage').screenshot();
+  const seen = await picture();
+  const rib = page.locator('[data-strand=rib]');
+  await rib.click({ position: { x: 100, y: 14 } });
+  await page.getByRole('button', { name: 'Rib: actions; drag to move' }).click();
+  await page.getByRole('menuitem', { name: 'Unfold into strands' }).click();
+  await saved(page);
+  const open = await ops();
+  expect(open.length).toBeGreaterThan(before.length);
+  expect(open.filter((op) => op === 'formula')).toHaveLength(before.filter((op) => op === 'formula').length - 1);
+  // Those that were made stand right above the one that keeps the name.
+  await rib.click({ position: { x: 100, y: 14 } });
+  for (let k = 0; k < open.length - before.length; k++) await page.keyboard.press('Shift+ArrowUp');
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('make one formula');
+  await page.keyboard.press('Enter');
+  await saved(page);
+  await expect.poll(ops).toEqual(before);
+  await expect.poll(async () => Buffer.compare(await picture(), seen), { timeout: 20_000 }).toBe(0);
+});

@@ -1,7 +1,8 @@
 /** Everything that can be done on the bench, by name: the palette lists these; keys and menus do the same. */
 import { strandsOf } from '../../../core/effect/schema.js';
 import { PRIMITIVES } from '../../../core/scene/edits.js';
-import { bypass, duplicate, moveBy, remove, section, swap } from '../../../session/actions.js';
+import { operatorOf } from '../../../core/operators/catalogue.js';
+import { bypass, duplicate, fold, moveBy, remove, section, swap, unfold } from '../../../session/actions.js';
 import type { Bench } from '../../../session/bench.js';
 import { addPrimitive, duplicate as duplicateProp, toGround } from '../../../session/standing.js';
 import { chosenRun, propInHand, type BenchState, type SheetAsk } from '../../../session/state.js';
@@ -41,6 +42,10 @@ function strandCommands(session: Bench, state: BenchState, ways: Ways): Command[
     ...{ id, title, keys, run },
     ...{ group: 'Strand', edits: true },
   });
+  const plain = (id: string, title: string, words: readonly string[], run: () => unknown): Command => ({
+    ...{ id, title, words, run },
+    ...{ group: 'Strand', edits: true },
+  });
   return [
     edit('duplicate', `Duplicate ${what}`, 'D', () => duplicate(session, ids)),
     edit('copy', `Copy ${what}`, 'Ctrl C', () => copyByMenu(session, ids)),
@@ -51,8 +56,11 @@ function strandCommands(session: Bench, state: BenchState, ways: Ways): Command[
     edit('down', `Move ${what} down`, 'Alt ↓', () => moveBy(session, ids, 1)),
     edit('section', many ? `Make a section of ${what}` : `Begin a section at ${what}`, 'G', () => section(session, ids)),
     ...(many
-      ? []
+      ? [plain('fold run', `Make one formula of ${what}`, ['formula', 'fold'], () => fold(session, ids))]
       : [
+          ...(strandsOf(state.effect).some((s) => s.id === chosen && operatorOf(s.op).literals.formula)
+            ? [plain('unfold', `Unfold ${what} into strands`, ['formula'], () => unfold(session, chosen))]
+            : []),
           edit('rename', `Rename ${what}`, 'R', ask('rename')),
           edit('replace', `Another operation for ${what}`, 'O', ask('replace')),
           edit('feed', `Feed ${what} into`, 'F', ask('feed')),

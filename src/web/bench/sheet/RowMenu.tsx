@@ -10,6 +10,7 @@ import { waysInto } from '../../../core/effect/feeding.js';
 import {
   bypass,
   duplicate,
+  fold,
   knownRange,
   link,
   moveBy,
@@ -18,6 +19,7 @@ import {
   runWith,
   section,
   swap,
+  unfold,
   wrap,
 } from '../../../session/actions.js';
 import { copyByMenu, cutByMenu, pasteByMenu } from './clipboard.js';
@@ -211,6 +213,11 @@ function AllItems({ strand, rank, onRename, onReplace }: AllProps) {
       <Item keys="G" onSelect={() => section(session, runWith(session, strand.id))}>
         {several ? 'Make a section of them' : 'Begin a section here'}
       </Item>
+      {several ? (
+        <Item onSelect={() => fold(session, runWith(session, strand.id))}>Make one formula of them</Item>
+      ) : (
+        operatorOf(strand.op).literals.formula && <Item onSelect={() => unfold(session, strand.id)}>Unfold into strands</Item>
+      )}
       <Item keys="D" onSelect={() => void duplicate(session, runWith(session, strand.id))}>
         Duplicate
       </Item>
