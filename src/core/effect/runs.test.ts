@@ -102,6 +102,7 @@ describe('copying and pasting', () => {
     expect(strandsOf(done)[2]!.inputs).toEqual({ time: { from: 'clock' }, rate: { value: 2 } });
     expect(done.dials).toEqual([{ ...lamp.dials[0]!, strand: 'wave' }]);
     const twice = produce(lamp, (d) => void pasteRun(d as Effect, { run: copyRun(lamp, ['hum']), after: 'lit' }));
+    expect(twice.dials.map((d) => d.label)).toEqual(['Hum rate', 'Hum rate 2']);
     expect(twice.dials.map((d) => [d.id, d.strand])).toEqual([
       ['d1', 'hum'],
       ['d2', 'wave'],

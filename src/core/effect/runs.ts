@@ -153,10 +153,20 @@ export function pasteRun(draft: Effect, { run, after }: { run: Run; after: strin
   }
   for (const dial of run.dials) {
     const id = draft.dials.some((d) => d.id === dial.id) ? freshDialId(draft) : dial.id;
-    draft.dials.push({ ...structuredClone(dial), id, strand: ids.get(dial.strand)! });
+    const label = !dial.label ? {} : { label: freshLabel(draft, dial.label) };
+    draft.dials.push({ ...structuredClone(dial), ...label, id, strand: ids.get(dial.strand)! });
   }
   for (const value of run.shared) if (!draft.shared.some((s) => s.id === value.id)) draft.shared.push(structuredClone(value));
   return { ids: [...ids.values()], lost };
+}
+
+/** "Hue", "Hue 2", ...: two dials of one name could not be told apart. */
+function freshLabel(draft: Effect, label: string): string {
+  const taken = new Set(draft.dials.map((d) => d.label));
+  if (!taken.has(label)) return label;
+  // A name has at most 80 characters.
+  const plain = label.replace(/ \d+$/, '').slice(0, 75);
+  for (let k = 2; ; k++) if (!taken.has(`${plain} ${k}`)) return `${plain} ${k}`;
 }
 
 export function deleteRun(draft: Effect, { ids }: { ids: readonly string[] }): void {
