@@ -27,12 +27,15 @@ export class Thumbnails {
     const { view } = this.ports.frames;
     if (!view) return Promise.reject(new Error('There is no stage to take a picture of.'));
     const look = view.looking.view;
-    const key = textHash(writeEffect(effect) + writeStage(stage) + JSON.stringify(look)).toString();
+    const key = textHash(writeEffect(effect) + writeStage(stage) + JSON.stringify([look, this.ports.clock.time]));
     const found = this.made.get(key);
     if (found) return found;
     const made = this.draw({ effect, stage }, signal);
     this.made.set(key, made);
-    made.catch(() => this.made.delete(key));
+    // One that is given up is drawn anew for whoever asks next.
+    const forget = () => this.made.delete(key);
+    signal.addEventListener('abort', forget, { once: true });
+    made.then(() => signal.removeEventListener('abort', forget), forget);
     for (const old of [...this.made.keys()].slice(0, Math.max(0, this.made.size - MOST))) this.made.delete(old);
     return made;
   }

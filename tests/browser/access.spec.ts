@@ -1,19 +1,10 @@
 /** What people who do not see or do not point meet: axe-core's rules (WCAG 2.2 A and AA, best practices) on every screen and popover. */
-import { AxeBuilder } from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { expect, openBench, test } from './app.js';
+import { finds } from './axe.js';
 
 const TUBE = '0190a000-0000-7000-8000-000000000001';
 
-/** All that axe finds, whatever it calls serious. @param modal a menu is open, and the page behind it is hidden until it closes */
-async function finds(page: Page, modal = false): Promise<string[]> {
-  // The rules cannot see that the focus is held in the menu, nor that arrows walk a menu that scrolls: the test looks.
-  const axe = new AxeBuilder({ page }).disableRules(
-    modal ? ['aria-hidden-focus', 'scrollable-region-focusable', 'landmark-one-main', 'page-has-heading-one', 'region'] : [],
-  );
-  const { violations } = await axe.analyze();
-  return violations.flatMap((v) => v.nodes.map((n) => `${v.impact} ${v.id}: ${n.html.slice(0, 120)}`));
-}
 const held = (page: Page) => page.evaluate(() => document.activeElement?.closest('[role=menu], [role=listbox]') !== null);
 
 test('the bench: its rows, an opened one, the picker, every panel of the deck', async ({ page, app }) => {

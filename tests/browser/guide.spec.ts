@@ -1,12 +1,9 @@
 /** The first run: an empty library says what to do; five steps build a glow; help tells what each operation does. */
-import { AxeBuilder } from '@axe-core/playwright';
-import type { Page } from '@playwright/test';
 import type { Effect } from '../../src/core/effect/schema.js';
 import { expect, openBench, middleOf, saved, test } from './app.js';
+import { finds } from './axe.js';
 
 const DOME = '0190a000-0000-7000-8000-000000000004';
-const finds = async (page: Page) =>
-  (await new AxeBuilder({ page }).analyze()).violations.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 120)}`));
 
 test('an empty library begins a guided start; what it says builds a glow, by keys alone; it can be left', async ({
   page,

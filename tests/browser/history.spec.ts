@@ -1,7 +1,7 @@
 /** The history: steps with their pictures, to go to; revisions named, seen by holding, restored; variants held against. */
-import { AxeBuilder } from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { drawn, expect, openBench, middleOf, saved, test } from './app.js';
+import { finds } from './axe.js';
 import { effect, grey, plain, prop, stageWith } from './panes.js';
 
 /** Brightness at the middle of the stage. */
@@ -40,8 +40,7 @@ test('a step is gone to by its picture; a revision is named, seen by holding, an
   const [now, before] = [await pictured(page, 0), await pictured(page, 1)];
   expect(before).toBeGreaterThan(190);
   expect(now).toBeLessThan(90);
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  expect(violations.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 120)}`))).toEqual([]);
+  expect(await finds(page)).toEqual([]);
   await panel.getByRole('button', { name: 'Before the first step' }).click();
   await expect.poll(() => middle(page)).toBeGreaterThan(190);
   await panel.getByRole('button', { name: /taken back/ }).click();

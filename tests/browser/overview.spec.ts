@@ -1,6 +1,6 @@
 /** The Overview: the second reading of a sheet; what is chosen in one is chosen in the other. */
-import { AxeBuilder } from '@axe-core/playwright';
 import { expect, openBench, middleOf, stageCanvas, test } from './app.js';
+import { finds } from './axe.js';
 
 const DOME = '0190a000-0000-7000-8000-000000000004';
 
@@ -42,8 +42,7 @@ test('drawn by itself: choosing there chooses in the sheet, arrows follow thread
   const box = (await stageCanvas(page).boundingBox())!;
   expect(box.height).toBeGreaterThan(200);
   await expect.poll(async () => Math.max(...(await middleOf(page)))).toBeGreaterThan(8);
-  const { violations } = await new AxeBuilder({ page }).analyze();
-  expect(violations.flatMap((v) => v.nodes.map((n) => `${v.id}: ${n.html.slice(0, 120)}`))).toEqual([]);
+  expect(await finds(page)).toEqual([]);
   await page.reload();
   await expect(overview).toBeVisible();
   await list.focus();

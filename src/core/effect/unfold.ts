@@ -27,9 +27,10 @@ const textOf = (strand: Strand): string => {
   return given && !isLink(given) && isWritten(given.value) ? given.value.text : 'a';
 };
 
-/** Numbers that stand in the text itself: they may be worked out, where a letter's may be a dial. */
+/** Makes the strands of a formula, those that are read first. */
 class Unfolder {
   readonly made: Strand[] = [];
+  /** Numbers that stand in the text itself: they may be worked out, where a letter's may be a dial. */
   private readonly plain = new WeakSet<Input>();
   private readonly places = new Map<string, Link>();
   /** Where each letter's value went. */

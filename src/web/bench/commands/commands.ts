@@ -134,7 +134,7 @@ function stageCommands(session: Bench, state: BenchState): Command[] {
         ] satisfies Command[])
       : []),
     ...state.stage.viewpoints.map((v): Command => ({
-      ...{ id: `look ${v.id}`, title: `Look ${v.name}`, group: 'Stage', words: ['viewpoint', 'camera'] },
+      ...{ id: `look ${v.id}`, title: `Viewpoint: ${v.name}`, group: 'Stage', words: ['look', 'camera'] },
       ...(v.id === state.viewpoint ? { keys: 'V' } : {}),
       run: () => session.frames.lookFrom(v.id),
     })),

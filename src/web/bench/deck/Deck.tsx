@@ -30,11 +30,7 @@ function Scope() {
   const own = useBenchState((s) => Object.keys(s.overrides).length);
   const [naming, setNaming] = useState(false);
   const choice = (value: DialScope, words: string, title: string) => (
-    <RadioGroup.Item
-      value={value}
-      title={title}
-      className="h-6 max-w-[130px] truncate rounded-sm px-2 text-muted hover:text-ink data-[state=checked]:bg-raised data-[state=checked]:text-ink data-[state=checked]:shadow-[inset_0_0_0_1px_var(--color-edge)]"
-    >
+    <RadioGroup.Item value={value} title={title} className="segment max-w-[130px] truncate">
       {words}
     </RadioGroup.Item>
   );

@@ -8,7 +8,6 @@ const PARAMETER = 'guide';
 
 export function Guide() {
   const [search, setSearch] = useSearchParams();
-  const done = useBenchState(stepsDone);
   if (!search.has(PARAMETER)) return null;
   const leave = () =>
     setSearch(
@@ -19,6 +18,12 @@ export function Guide() {
       },
       { replace: true },
     );
+  return <Card onLeave={leave} />;
+}
+
+/** The step to do; worked out only while it is shown. */
+function Card({ onLeave }: { onLeave: () => void }) {
+  const done = useBenchState(stepsDone);
   const step = STEPS[done];
   return (
     <section
@@ -31,7 +36,7 @@ export function Guide() {
         <span className="num text-muted">
           {Math.min(done + 1, STEPS.length)} of {STEPS.length}
         </span>
-        <button className="plain" aria-label="Leave the guide" title="Leave the guide" onClick={leave}>
+        <button className="plain" aria-label="Leave the guide" title="Leave the guide" onClick={onLeave}>
           <X size={14} strokeWidth={1.5} aria-hidden />
         </button>
       </div>

@@ -7,6 +7,7 @@ import { inVariant } from '../../../core/scene/wearing.js';
 import { statesOf } from '../../../session/documents.js';
 import { listRevisions, loadRevision, nameRevision, revisionsPath, type Revision } from '../../../session/revisions.js';
 import { ownKeys } from '../../ui/keys.js';
+import { NameField } from '../../ui/NameField.js';
 import { useBench, useBenchState } from '../context.js';
 import { HoldToSee } from './HoldToSee.js';
 import { Thumbnail } from './Thumbnail.js';
@@ -80,7 +81,7 @@ function Steps() {
               aria-current={done === here ? 'step' : undefined}
               onClick={() => session.documents.goTo(done)}
             >
-              <Thumbnail of={() => Promise.resolve(states.get(done) ?? null)} />
+              <Thumbnail of={() => Promise.resolve(states.get(done) ?? null)} version={states.get(done)} />
               <span className="min-w-0 truncate">{done === 0 ? 'Before the first step' : labels[done - 1]}</span>
               <span className="ml-auto shrink-0 text-[12px] text-muted">
                 {done === here ? 'now' : done > here ? 'taken back' : ''}
@@ -113,7 +114,6 @@ function Revisions() {
     const list = (await mutate()) ?? [];
     if (list[0]) setNaming(list[0].id);
   };
-  const stage = () => session.store.getState().stage;
   const restore = (revision: Revision) =>
     loadRevision(id, revision.id).then(
       (effect) => session.documents.restore(`Restore ${revision.name ?? when(revision.savedAt)}`, effect),
@@ -130,66 +130,72 @@ function Revisions() {
     >
       {error && <p className="text-muted">The revisions cannot be listed. {error.message}</p>}
       <ul className="scroll max-h-[236px] overflow-y-auto">
-        {(data ?? []).map((r) => {
-          const words = r.name ?? (r.open ? 'This sitting' : 'A sitting');
-          return (
-            <li key={r.id} className="flex items-center gap-2.5 px-1 py-0.5" data-revision={r.id}>
-              <Thumbnail of={() => loadRevision(id, r.id).then((effect) => ({ effect, stage: stage() }))} />
-              {naming === r.id ? (
-                <NameField was={r.name} onName={(given) => void name(r.id, given)} onLeave={() => setNaming(null)} />
-              ) : (
-                <span className="min-w-0 grow">
-                  <span className={`block truncate leading-[18px] ${r.name === null ? '' : 'font-medium'}`}>{words}</span>
-                  <span className="block text-[12px] leading-4 text-muted">{when(r.savedAt)}</span>
-                </span>
-              )}
-              <HoldToSee of={() => loadRevision(id, r.id).then((effect) => ({ effect }))} what={words} />
-              <button
-                className="plain"
-                aria-label={`Name ${words}`}
-                title={r.name === null ? 'Name it: it is kept for good then' : 'Another name; an empty one takes it away'}
-                disabled={following}
-                onClick={() => setNaming(r.id)}
-              >
-                <Pencil size={14} strokeWidth={1.5} aria-hidden />
-              </button>
-              <button
-                className="plain"
-                aria-label={`Restore ${words}`}
-                title="Makes the effect what it was then; undo takes it back"
-                disabled={following}
-                onClick={() => void restore(r)}
-              >
-                <RotateCcw size={14} strokeWidth={1.5} aria-hidden />
-              </button>
-            </li>
-          );
-        })}
+        {(data ?? []).map((r) => (
+          <RevisionRow
+            key={r.id}
+            revision={r}
+            naming={naming === r.id}
+            onNaming={(on) => setNaming(on ? r.id : null)}
+            onName={(given) => void name(r.id, given === '' ? null : given)}
+            onRestore={() => void restore(r)}
+          />
+        ))}
       </ul>
       {data?.length === 0 && <p className="text-muted">Nothing has been saved yet.</p>}
     </Part>
   );
 }
 
-function NameField({ was, onName, onLeave }: { was: string | null; onName: (name: string | null) => void; onLeave: () => void }) {
+interface RevisionRowProps {
+  readonly revision: Revision;
+  readonly naming: boolean;
+  readonly onNaming: (on: boolean) => void;
+  /** @param name an empty one takes it away */
+  readonly onName: (name: string) => void;
+  readonly onRestore: () => void;
+}
+
+function RevisionRow({ revision, naming, onNaming, onName, onRestore }: RevisionRowProps) {
+  const session = useBench();
+  const following = useBenchState((s) => s.following);
+  const of = useBenchState((s) => s.effect.id);
+  const { id, name, open, savedAt } = revision;
+  const words = name ?? (open ? 'This sitting' : 'A sitting');
+  const then = () => loadRevision(of, id);
   return (
-    <input
-      className="field h-6 min-w-0 grow px-1"
-      aria-label="Name of the revision"
-      placeholder="Name"
-      autoFocus
-      defaultValue={was ?? ''}
-      maxLength={120}
-      onBlur={onLeave}
-      onKeyDown={(e) => {
-        e.stopPropagation();
-        if (e.key === 'Escape') {
-          e.preventDefault();
-          onLeave();
-        }
-        if (e.key === 'Enter') onName(e.currentTarget.value.trim() === '' ? null : e.currentTarget.value.trim());
-      }}
-    />
+    <li className="flex items-center gap-2.5 px-1 py-0.5" data-revision={id}>
+      <Thumbnail
+        of={() => then().then((effect) => ({ effect, stage: session.store.getState().stage }))}
+        version={savedAt.getTime()}
+      />
+      {naming ? (
+        <NameField label="Name of the revision" was={name ?? ''} onName={onName} onLeave={() => onNaming(false)} />
+      ) : (
+        <span className="min-w-0 grow">
+          <span className={`block truncate leading-[18px] ${name === null ? '' : 'font-medium'}`}>{words}</span>
+          <span className="block text-[12px] leading-4 text-muted">{when(savedAt)}</span>
+        </span>
+      )}
+      <HoldToSee of={() => then().then((effect) => ({ effect }))} what={words} />
+      <button
+        className="plain"
+        aria-label={`Name ${words}`}
+        title={name === null ? 'Name it: it is kept for good then' : 'Another name; an empty one takes it away'}
+        disabled={following}
+        onClick={() => onNaming(true)}
+      >
+        <Pencil size={14} strokeWidth={1.5} aria-hidden />
+      </button>
+      <button
+        className="plain"
+        aria-label={`Restore ${words}`}
+        title="Makes the effect what it was then; undo takes it back"
+        disabled={following}
+        onClick={onRestore}
+      >
+        <RotateCcw size={14} strokeWidth={1.5} aria-hidden />
+      </button>
+    </li>
   );
 }
 

@@ -1,12 +1,11 @@
 /** Shows another state on the stage for as long as it is pressed, by the pointer or by a key. */
 import { Eye } from 'lucide-react';
 import type { Both } from '../../../session/state.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench } from '../context.js';
 
 /** @param of the state; @param what its name */
 export function HoldToSee({ of, what }: { of: () => Promise<Partial<Both> | null>; what: string }) {
   const { compiling, store } = useBench();
-  const held = useBenchState((s) => s.glimpse !== null);
   const begin = () => {
     let over = false;
     const end = () => {
@@ -25,7 +24,6 @@ export function HoldToSee({ of, what }: { of: () => Promise<Partial<Both> | null
       className="plain"
       aria-label={`Hold to see ${what}`}
       title={`Hold to see ${what} on the stage`}
-      data-held={held}
       onPointerDown={(e) => e.button === 0 && begin()}
       onKeyDown={(e) => {
         if (e.repeat || (e.key !== ' ' && e.key !== 'Enter')) return;

@@ -4,8 +4,8 @@ import type { Both } from '../../../session/state.js';
 import { THUMBNAIL } from '../../../session/thumbnails.js';
 import { useBench } from '../context.js';
 
-/** @param of the documents, had when the picture is wanted: null where there are none */
-export function Thumbnail({ of }: { of: () => Promise<Both | null> }) {
+/** @param of the documents, had when the picture is wanted: null where there are none; @param version is another when they are */
+export function Thumbnail({ of, version }: { of: () => Promise<Both | null>; version: unknown }) {
   const session = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [seen, setSeen] = useState(false);
@@ -29,7 +29,7 @@ export function Thumbnail({ of }: { of: () => Promise<Both | null> }) {
     // What cannot be drawn stays dark: its row still says what it is.
     draw().catch(() => undefined);
     return () => leaving.abort(new Error('The history was closed.'));
-  }, [seen, session]);
+  }, [seen, session, version]);
   return (
     <canvas
       ref={canvas}

@@ -2,7 +2,7 @@
  * The Overview: the same sheet, drawn by itself as lanes by where values are computed. Choosing here chooses in the sheet.
  * To the keyboard and to readers of screens it is a list of strands; arrows go along the threads.
  */
-import { useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
+import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { whereComputed } from '../../../core/analysis/where.js';
 import { outputRecord } from '../../../core/effect/outputs.js';
 import { family, feedersOf, threadsOf } from '../../../core/effect/threads.js';
@@ -171,7 +171,7 @@ function Drawing({ plot, onOpen }: { plot: Plot; onOpen: (strand: string) => voi
   const session = useBench();
   const { chosen, kin, named } = useKin(plot);
   const [over, setOver] = useState<Dot | null>(null);
-  const at = new Map(plot.dots.map((d) => [d.id, d]));
+  const at = useMemo(() => new Map(plot.dots.map((d) => [d.id, d])), [plot]);
   const pointed = (e: MouseEvent<HTMLElement>) => {
     const box = e.currentTarget.getBoundingClientRect();
     return dotAt(plot, e.clientX - box.left, e.clientY - box.top);
@@ -245,7 +245,8 @@ interface Lit {
   readonly kin: ReadonlySet<string>;
 }
 
-function Curves({ plot, at, chosen, kin }: Lit & { at: ReadonlyMap<string, Dot> }) {
+/** Pointing at a dot draws none of the others anew. */
+const Curves = memo(function Curves({ plot, at, chosen, kin }: Lit & { at: ReadonlyMap<string, Dot> }) {
   const lines = [
     ...plot.threads.map(({ from, to }) => ({ from, to, a: at.get(from)!, b: at.get(to)! })),
     ...plot.ends.map(({ from, name, x, y }) => ({ from, to: `output ${name}`, a: at.get(from)!, b: { x: x - 4, y } })),
@@ -268,9 +269,9 @@ function Curves({ plot, at, chosen, kin }: Lit & { at: ReadonlyMap<string, Dot> 
         strokeOpacity={level === 0 ? 0.75 : 1}
       />
     ));
-}
+});
 
-function Dots({ plot, chosen, kin }: Lit) {
+const Dots = memo(function Dots({ plot, chosen, kin }: Lit) {
   return plot.dots.map((d) => {
     const own = d.id === chosen;
     const line = own ? 'stroke-wisp' : kin.has(d.id) ? 'stroke-indirect' : 'stroke-thread';
@@ -290,7 +291,7 @@ function Dots({ plot, chosen, kin }: Lit) {
       </g>
     );
   });
-}
+});
 
 function Names({
   named,

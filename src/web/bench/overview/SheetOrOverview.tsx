@@ -20,11 +20,7 @@ export function useOverview(): readonly [boolean, (on: boolean) => void] {
 export function SheetOrOverview() {
   const [overview, setOverview] = useOverview();
   const choice = (value: string, words: string) => (
-    <RadioGroup.Item
-      value={value}
-      title={`${words}  M`}
-      className="h-6 rounded-sm px-2 text-[12px] text-muted hover:text-ink data-[state=checked]:bg-raised data-[state=checked]:text-ink data-[state=checked]:shadow-[inset_0_0_0_1px_var(--color-edge)]"
-    >
+    <RadioGroup.Item value={value} title={`${words}  M`} className="segment">
       {words}
     </RadioGroup.Item>
   );

@@ -208,11 +208,7 @@ function Modes({ mode, onMode }: { mode: HandleMode; onMode: (mode: HandleMode) 
       onValueChange={(value) => onMode(value as HandleMode)}
     >
       {(['place', 'turn', 'scale'] as const).map((value) => (
-        <RadioGroup.Item
-          key={value}
-          value={value}
-          className="h-6 rounded-sm px-2 text-muted hover:text-ink data-[state=checked]:bg-raised data-[state=checked]:text-ink data-[state=checked]:shadow-[inset_0_0_0_1px_var(--color-edge)]"
-        >
+        <RadioGroup.Item key={value} value={value} className="segment">
           {value === 'place' ? 'Place' : value === 'turn' ? 'Turn' : 'Scale'}
         </RadioGroup.Item>
       ))}

@@ -3,6 +3,7 @@ import { Copy, Pencil, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { deleteStage, duplicateStage, renameStage } from '../../../session/stages.js';
 import { useStages, type StageCard } from '../../data/library.js';
+import { NameField } from '../../ui/NameField.js';
 import { useBench, useBenchState } from '../context.js';
 
 /** Names that are said before the rest is counted. */
@@ -77,23 +78,7 @@ function Row({ stage, here, naming, onNaming, onName, onChoose, onDuplicate, onD
   return (
     <li className="flex h-11 items-center gap-1" data-stage={stage.id}>
       {naming ? (
-        <input
-          className="field h-6 min-w-0 grow px-1"
-          aria-label="Name of the stage"
-          autoFocus
-          defaultValue={name}
-          maxLength={120}
-          onFocus={(e) => e.currentTarget.select()}
-          onBlur={() => onNaming(false)}
-          onKeyDown={(e) => {
-            e.stopPropagation();
-            if (e.key === 'Enter') onName(e.currentTarget.value.trim());
-            if (e.key === 'Escape') {
-              e.preventDefault();
-              onNaming(false);
-            }
-          }}
-        />
+        <NameField label="Name of the stage" was={name} onName={onName} onLeave={() => onNaming(false)} />
       ) : (
         <button
           className="min-w-0 grow rounded-sm px-1 text-left hover:bg-raised"
