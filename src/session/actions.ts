@@ -10,6 +10,7 @@ import {
   removeDial,
   setFinish,
   setInput,
+  setOption,
   setOutput,
   strandOf,
   swapInputs,
@@ -208,6 +209,12 @@ export function toggleDial(hands: Hands, strand: string, input: string): void {
     if (rests !== undefined) setInput(draft, { id: strand, name: input, input: { value: rests } });
     addDial(draft, { dial });
   });
+}
+
+/** Chooses one of an operator's options. */
+export function setOptionTo(hands: Hands, strand: string, name: string, value: string): void {
+  const label = `Change ${strandOf(stateOf(hands).effect, strand).name}, ${name}`;
+  hands.documents.edit(label, (draft) => setOption(draft, { id: strand, name, value }));
 }
 
 /**

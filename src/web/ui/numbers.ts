@@ -19,3 +19,10 @@ export function showNumber(value: number): string {
 
 /** A share of 0..1 in hundredths, with a decimal where that tells. */
 export const percent = (share: number): string => (share < 0.0005 ? '0 %' : `${(share * 100).toFixed(share < 0.0995 ? 1 : 0)} %`);
+
+/** A number beside an axis: two digits, and short. */
+export function tickText(value: number): string {
+  const two = Number(settled(value).toPrecision(2));
+  const size = Math.abs(two);
+  return size !== 0 && (size < 0.001 || size >= 1e5) ? two.toExponential().replaceAll('-', '−') : showNumber(two);
+}

@@ -9,6 +9,7 @@ import { factorOf } from '../../../core/lower/params.js';
 import { BASE, followVariant, literalOf, setLiteral, type Showing } from '../../../session/actions.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { fromHsv, toHsv } from '../../ui/colour.js';
+import { showNumber } from '../../ui/numbers.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Slider } from '../../ui/Slider.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
@@ -17,7 +18,23 @@ const isSeed = (effect: Effect, dial: Dial) => dial.input === 'seed' || /\bseed\
 
 /** A factor told in stops. */
 const stopsText = (factor: number) =>
-  factor > 0 ? `${factor >= 1 ? '+' : '−'}${Math.abs(Math.log2(factor)).toFixed(1)} st` : '';
+  factor > 0 ? `${factor >= 1 ? '+' : '−'}${Math.abs(Math.log2(factor)).toFixed(1)} stops` : '';
+
+/** A value in words, where words can tell it. */
+function valueText(value: Value | undefined): string {
+  if (isColour(value))
+    return `${Math.round(toHsv(value.rgb).hue)}°${value.intensity === 1 ? '' : ` × ${showNumber(value.intensity)}`}`;
+  if (typeof value === 'number') return showNumber(value);
+  return Array.isArray(value) ? value.map(showNumber).join(' ') : '';
+}
+
+/** What stands under a dial's name: whose value it is where it is not the base's, and a factor's stops. */
+function underDial(turned: Turned<Value>, differs: boolean, mine: string | null): string {
+  const { value, base, dial, record } = turned;
+  const whose = mine !== null ? `own value of ${mine}` : differs ? `differs from Base, ${valueText(base)}` : '';
+  const stops = unitOf(dial, record) === 'x' && typeof value === 'number' ? stopsText(value) : '';
+  return [whose, stops].filter(Boolean).join(' · ');
+}
 
 /** What a dial's control is given: the value it shows, and what turns it. */
 interface Turned<T extends Value> {
@@ -149,25 +166,31 @@ function controlFor(effect: Effect, turned: Turned<Value>): ReactNode {
 
 function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showing: Showing }) {
   const session = useBench();
+  const propName = useBenchState((s) => s.stage.props.find((p) => p.id === s.prop)?.name ?? '');
   const label = dialLabel(effect, dial);
   const record = inputRecord(operatorOf(strandOf(effect, dial.strand).op), dial.input);
   const value = literalOf(effect, showing, dial.strand, dial.input);
   const base = literalOf(effect, BASE, dial.strand, dial.input);
   if (!record || value === undefined) return null;
-  const control = controlFor(effect, {
+  const turned: Turned<Value> = {
     ...{ label, value, dial, record, base },
     set: (v) => setLiteral(session, dial.strand, dial.input, v),
     done: () => session.documents.endGesture(),
-  });
+  };
+  const control = controlFor(effect, turned);
   if (control === null) return null;
   const differs = JSON.stringify(value) !== JSON.stringify(base);
-  const inTimes = unitOf(dial, record) === 'x';
+  const mine = Object.hasOwn(showing.overrides, dial.id) ? propName : null;
+  const under = underDial(turned, differs, mine);
   return (
-    <div className="grid h-10 w-[296px] grid-cols-[92px_1fr_76px] items-center gap-3" data-dial={dial.id}>
-      <span className="flex items-center gap-1.5 truncate" title={label}>
-        {Object.hasOwn(showing.overrides, dial.id) ? (
+    <div
+      className={`grid h-10 grid-cols-[104px_minmax(60px,1fr)_76px] items-center gap-x-3 ${under ? 'grid-rows-[24px_16px]' : ''}`}
+      data-dial={dial.id}
+    >
+      <span className="flex min-w-0 items-center gap-1.5" title={label}>
+        {mine !== null ? (
           <button
-            className="flex h-6 w-3 shrink-0 items-center justify-center rounded-sm text-ink"
+            className="-ml-1.5 flex h-6 w-3 shrink-0 items-center justify-center rounded-sm text-ink"
             aria-label={`${label} as in the variant`}
             title="This prop's own value. Press to take it back to the variant's"
             onClick={() => followVariant(session, dial)}
@@ -180,10 +203,10 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
             aria-label={differs ? 'differs from the base' : undefined}
           />
         )}
-        <span className={inTimes ? 'shrink-0' : 'truncate'}>{label}</span>
-        {inTimes && typeof value === 'number' && <span className="num truncate text-[10px] text-muted">{stopsText(value)}</span>}
+        <span className="truncate">{label}</span>
       </span>
       {control}
+      {under !== '' && <span className="col-span-3 -mt-1 truncate pl-[11px] text-[11px] leading-4 text-muted">{under}</span>}
     </div>
   );
 }
@@ -192,7 +215,7 @@ export function Dials() {
   const effect = useBenchState((s) => s.effect);
   const showing = useShowing();
   return (
-    <div className="scroll grid h-full auto-rows-[40px] grid-cols-[repeat(auto-fill,296px)] content-start gap-x-9 overflow-y-auto px-2 py-1.5">
+    <div className="scroll grid h-full auto-rows-[40px] grid-cols-[repeat(auto-fill,minmax(296px,1fr))] content-start gap-x-9 overflow-y-auto px-2 py-1.5">
       {effect.dials.map((d) => (
         <DialRow key={d.id} effect={effect} dial={d} showing={showing} />
       ))}

@@ -3,14 +3,14 @@ import { Pin, X } from 'lucide-react';
 import { useEffect, useMemo, useRef } from 'react';
 import { CartesianGrid, Line, LineChart, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import { PULSE_POINTS, type Pulse } from '../../../workers/readings.js';
-import { settled, showNumber } from '../../ui/numbers.js';
+import { settled, showNumber, tickText } from '../../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
 
 /** Lines are told apart by their letter first; tints and dashes only help. */
 const TINTS = ['#ece7f3', '#e89ee0', '#54c7d1', '#a59bb8', '#c9a0ff', '#8fb4a8'];
 const DASHES = ['', '5 3', '2 2', '8 3 2 3', '1 3'];
 const MARGIN = { top: 8, right: 16, bottom: 0, left: 0 };
-const AXIS = 40;
+const AXIS = 44;
 
 interface Curve {
   readonly key: string;
@@ -142,7 +142,12 @@ function StrandLegend({ id, curves }: { id: string; curves: readonly Curve[] }) 
           <svg width="18" height="4" aria-hidden>
             <line x1="0" x2="18" y1="2" y2="2" stroke={c.stroke} strokeWidth="1.75" strokeDasharray={c.dash} />
           </svg>
-          <span className="text-muted">{c.pin === '' ? 'middle of the prop' : c.pin}</span>
+          <span
+            className="whitespace-nowrap text-muted"
+            title={c.pin === '' ? 'At the middle of the prop' : `At the pin ${c.pin}`}
+          >
+            {c.pin === '' ? 'middle' : c.pin}
+          </span>
           <Now curve={c} />
         </div>
       ))}
@@ -174,7 +179,7 @@ function Curves({ pulse, curves }: { pulse: Pulse; curves: readonly Curve[] }) {
           domain={['auto', 'auto']}
           tickCount={4}
           tick={TICK}
-          tickFormatter={(v: number) => showNumber(v)}
+          tickFormatter={tickText}
           tickLine={false}
           axisLine={false}
         />

@@ -2,7 +2,7 @@
  * The Overview: the same sheet, drawn by itself as lanes by where values are computed. Choosing here chooses in the sheet.
  * To the keyboard and to readers of screens it is a list of strands; arrows go along the threads.
  */
-import { memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
+import { Fragment, memo, useEffect, useMemo, useRef, useState, type KeyboardEvent, type MouseEvent } from 'react';
 import { whereComputed } from '../../../core/analysis/where.js';
 import { outputRecord } from '../../../core/effect/outputs.js';
 import { family, feedersOf, threadsOf } from '../../../core/effect/threads.js';
@@ -13,17 +13,18 @@ import { useBench, useBenchState } from '../context.js';
 import { WhereMark } from '../sheet/marks.js';
 import { Swatch } from '../sheet/Swatch.js';
 import { textWidth } from '../sheet/textWidth.js';
-import { curveBetween, dotAt, layOver, nameDots, radiusOf, type Dot, type Plot } from './layout.js';
+import { curveBetween, dotAt, layOver, nameDots, nameHeads, radiusOf, type Dot, type Plot } from './layout.js';
 import { SheetOrOverview } from './SheetOrOverview.js';
 
 /** The line of controls and the line of titles above the drawing. */
 const CONTROLS = 40;
 const TITLES = 28;
-/** A section that is narrower has no room for a title. */
+/** A title that has less room is not written. */
 const LEAST_TITLE = 24;
 /** A share from which a strand's cost stands beside its name. */
 const WORTH_SAYING = 0.05;
 const NAME_FACE = "400 11.5px 'Instrument Sans Variable'";
+const TITLE_FACE = "600 13px 'Bricolage Grotesque Variable'";
 const SHARES = [0.01, 0.05, 0.2];
 const NO_SHARES: ReadonlyMap<string, number> = new Map();
 
@@ -103,22 +104,28 @@ function Legend() {
 }
 
 function Titles({ plot }: { plot: Plot }) {
+  const placed = nameHeads(plot.heads, (title) => textWidth(title, TITLE_FACE) + 2);
   return (
     <div className="relative shrink-0" style={{ height: TITLES }}>
-      {plot.heads.map(
-        ({ first, title, x, width }) =>
-          title !== '' &&
-          width >= LEAST_TITLE && (
-            <span
-              key={first}
-              className="head absolute top-1 truncate border-b border-line pb-1 text-[13px] leading-5"
-              style={{ left: x, width }}
-              title={title}
-            >
-              {title}
-            </span>
-          ),
-      )}
+      {plot.heads.map(({ first, title, x, width }, k) => {
+        const text = placed[k]!;
+        return (
+          title !== '' && (
+            <Fragment key={first}>
+              <span className="absolute top-[25px] h-px bg-line" style={{ left: x, width }} />
+              {text.width >= LEAST_TITLE && (
+                <span
+                  className="head absolute top-1 truncate text-[13px] leading-5"
+                  style={{ left: text.left, width: text.width }}
+                  title={title}
+                >
+                  {title}
+                </span>
+              )}
+            </Fragment>
+          )
+        );
+      })}
       <span className="head absolute top-1 text-[13px] leading-5" style={{ left: plot.right + 36 }}>
         Surface
       </span>

@@ -274,6 +274,29 @@ export function nameDots(plot: Plot, rank: (dot: Dot) => number, wide: (dot: Dot
   return named;
 }
 
+/**
+ * Where the titles of the sections stand: over the beginning of their own, or over its end where only there a longer one has
+ * room; a title is cut only where there is room on neither side.
+ * @param wide pixels of a title
+ */
+export function nameHeads(
+  heads: Plot['heads'],
+  wide: (title: string) => number,
+): { left: number; width: number; end: boolean }[] {
+  const APART = 10;
+  let taken = -Infinity;
+  return heads.map(({ title, x, width }, k) => {
+    const needs = wide(title);
+    const right = x + width;
+    const next = heads.slice(k + 1).find((h) => h.title !== '')?.x ?? right + APART;
+    const end = x + needs > next - APART && right - needs >= taken;
+    const left = end ? right - needs : Math.max(x, taken);
+    const room = end ? needs : Math.max(0, Math.min(needs, Math.max(right, next - APART) - left));
+    if (title !== '') taken = left + room + APART;
+    return { left, width: room, end };
+  });
+}
+
 /** Along the lane out of a dot and into the next. */
 export function curveBetween(a: { x: number; y: number }, b: { x: number; y: number }): string {
   const far = Math.abs(b.x - a.x);

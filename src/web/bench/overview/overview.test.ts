@@ -3,7 +3,7 @@ import { whereComputed } from '../../../core/analysis/where.js';
 import type { Effect } from '../../../core/effect/schema.js';
 import { lower } from '../../../core/lower/lower.js';
 import { readKinds } from '../../../core/analysis/reading.js';
-import { dotAt, layOver, nameDots, type Plot } from './layout.js';
+import { dotAt, layOver, nameDots, nameHeads, type Plot } from './layout.js';
 
 const SIZE = { width: 1280, height: 440 };
 function sheet(strands: number): Effect {
@@ -61,6 +61,16 @@ describe.each([1, 7, 40, 120, 300])('a sheet of %d strands', (count) => {
     if (count <= 40) expect(named.some((n) => n.id === last.id)).toBe(true);
   });
 
+  test('titles of sections lie over no other', () => {
+    const titled = plot.heads.map((h, k) => ({
+      ...h,
+      title: k % 3 === 0 ? 'A title that is far longer than its section' : h.title,
+    }));
+    const placed = nameHeads(titled, (title) => title.length * 7).filter((_, k) => titled[k]!.title !== '');
+    placed.slice(1).forEach(({ left }, k) => expect(left).toBeGreaterThanOrEqual(placed[k]!.left + placed[k]!.width));
+    for (const { width } of placed) expect(width).toBeGreaterThanOrEqual(0);
+  });
+
   test('the outputs stand within the drawing, none over another', () => {
     const ys = plot.ends.map((e) => e.y);
     ys.slice(1).forEach((y, k) => expect(y - ys[k]!).toBeGreaterThan(20));
@@ -74,4 +84,15 @@ test('a costlier strand has the larger disc, and is found where it is pointed at
   expect(dear.r).toBeGreaterThan(cheap.r);
   expect(dotAt(plot, cheap.x + 1, cheap.y - 1)).toBe(cheap);
   expect(dotAt(plot, 5, 5)).toBeNull();
+});
+
+test('titles of sections: over their beginnings, over the end where only there is room, and never over one another', () => {
+  const head = (x: number, width: number, title = 'Title') => ({ first: `${x}`, title, x, width });
+  const wide = (title: string) => title.length * 8;
+  expect(nameHeads([head(0, 100), head(120, 60)], wide)).toMatchObject([
+    { left: 0, width: 40 },
+    { left: 120, width: 40 },
+  ]);
+  // A long one at the end leans into the room before it.
+  expect(nameHeads([head(0, 200), head(220, 40, 'What is seen')], wide)[1]).toEqual({ left: 164, width: 96, end: true });
 });

@@ -1,14 +1,16 @@
 /** The chips of a row: what they print, and, on the chosen row, what changes it in its place. */
 import { Popover } from 'radix-ui';
 import type { ReactNode } from 'react';
+import { own } from '../../../core/base/wholesome.js';
 import { isColour, isLink, type Strand, type Value } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
+import { dialAt, literalOf, setLiteral, setOptionTo } from '../../../session/actions.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField } from '../../ui/NumberField.js';
+import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
 import { chipWidth, type Chip } from './chips.js';
-import { InputLine } from './InputLine.js';
+import { INPUT_LINES, InputLine } from './InputLine.js';
 import type { Fitted } from './fitting.js';
 import { LinkMenu } from './LinkMenu.js';
 import { ownKeys } from '../../ui/keys.js';
@@ -35,7 +37,7 @@ export function Chips({ chips, strand, fitted, live, onDone }: Props) {
         <span key={c.key} className="contents">
           {sign !== undefined && k > 0 && <span className="text-[12px] text-muted">{sign}</span>}
           <span className="flex min-w-0 items-center gap-1">
-            {fitted.labels && c.label !== '' && <span className="text-[11px] text-muted">{c.label}</span>}
+            {fitted.labelled[k] && c.label !== '' && <span className="shrink-0 text-[11px] text-muted">{c.label}</span>}
             {live ? <LiveChip chip={c} strand={strand} onDone={onDone} /> : <StillChip chip={c} />}
           </span>
         </span>
@@ -87,8 +89,20 @@ function LiveChip({ chip, strand, onDone }: Pick<Props, 'strand' | 'onDone'> & {
   const value = literalOf(effect, useShowing(), strand.id, chip.key);
   const input = strand.inputs?.[chip.key];
   const record = operatorOf(strand.op).inputs[chip.key];
-  if (!record || chip.look === 'word') return <StillChip chip={chip} />;
   const label = `${strand.name} ${chip.key}`;
+  const option = own(operatorOf(strand.op).options, chip.key);
+  if (option)
+    return (
+      <Select
+        bare
+        label={label}
+        className="relative rounded-sm text-[12px] text-muted after:absolute after:-inset-1 hover:text-text"
+        value={chip.text}
+        choices={option.values.map((v) => ({ id: v, name: v }))}
+        onChoose={(value) => setOptionTo(session, strand.id, chip.key, value)}
+      />
+    );
+  if (!record || chip.look === 'word') return <StillChip chip={chip} />;
   const set = (v: Value) => setLiteral(session, strand.id, chip.key, v);
   const done = () => session.documents.endGesture();
   const dial = dialAt(effect, strand.id, chip.key);
@@ -114,7 +128,9 @@ function LiveChip({ chip, strand, onDone }: Pick<Props, 'strand' | 'onDone'> & {
         </Popover.Trigger>
         <Popover.Portal>
           <Popover.Content aria-label={label} className="menu p-3" sideOffset={4} onKeyDown={ownKeys}>
-            <InputLine {...line} />
+            <div className={INPUT_LINES}>
+              <InputLine {...line} />
+            </div>
           </Popover.Content>
         </Popover.Portal>
       </Popover.Root>

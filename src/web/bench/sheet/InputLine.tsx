@@ -7,7 +7,11 @@ import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField, shownUnit } from '../../ui/NumberField.js';
 import { Slider } from '../../ui/Slider.js';
 import { useBench, useShowing } from '../context.js';
+import { inputRows } from './layout.js';
 import { LinkMenu } from './LinkMenu.js';
+
+/** What holds lines of inputs: their columns stand under one another, as wide as the longest name asks. */
+export const INPUT_LINES = 'grid w-[252px] auto-rows-[25px] grid-cols-[minmax(52px,auto)_minmax(30px,1fr)_76px_24px] gap-x-1.5';
 
 interface LineProps {
   readonly effect: Effect;
@@ -22,13 +26,13 @@ export function InputLine(props: LineProps) {
   const dial = dialAt(effect, strand.id, name);
   const instead = insteadOf(strand, name);
   return (
-    <div className="grid h-[25px] grid-cols-[52px_84px_64px_24px] items-center gap-1.5">
+    <div className="col-span-4 grid grid-cols-subgrid items-center" style={{ gridRow: `span ${inputRows(strand, name)}` }}>
       <span
-        className="flex items-center gap-1 truncate text-[12px] text-muted"
+        className="flex items-center gap-1 text-[12px] whitespace-nowrap text-muted"
         title={`${name}: ${record.note}${record.unit ? `, in ${shownUnit(record.unit)}` : ''}`}
       >
         {dial && <span className="h-[7px] w-[7px] shrink-0 rounded-full border border-muted" role="img" aria-label="a dial" />}
-        <span className="truncate">{name}</span>
+        {name}
       </span>
       {instead ? (
         <span className="col-span-2 text-[12px] text-muted">{instead} takes its place</span>
@@ -49,6 +53,9 @@ export function InputLine(props: LineProps) {
   );
 }
 
+/** A place of the surface by its words: "world position". */
+const inWords = (place: string): string => place.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
+
 /** What edits an input's own value. @param soft the range that is offered */
 function LiteralControl({ effect, strand, name, record, soft: [low, high] }: LineProps & { soft: readonly [number, number] }) {
   const session = useBench();
@@ -65,7 +72,7 @@ function LiteralControl({ effect, strand, name, record, soft: [low, high] }: Lin
           value={value.intensity}
           unit={value.unit === 'stops' ? 'stops' : 'x'}
           step={0.1}
-          width={64}
+          width={76}
           onChange={(v) => set({ ...value, intensity: v })}
           onDone={done}
         />
@@ -73,7 +80,7 @@ function LiteralControl({ effect, strand, name, record, soft: [low, high] }: Lin
     );
   if (Array.isArray(value))
     return (
-      <span className="col-span-2 flex items-center gap-1">
+      <span className={`col-span-2 ${value.length > 3 ? 'grid grid-cols-2 gap-x-1 gap-y-0.5' : 'flex items-center gap-1'}`}>
         {value.map((v, k) => (
           <NumberField
             key={k}
@@ -90,7 +97,7 @@ function LiteralControl({ effect, strand, name, record, soft: [low, high] }: Lin
   if (typeof value !== 'number')
     return (
       <span className="col-span-2 text-[12px] text-muted">
-        {restsOn(record) === undefined ? 'default' : `the surface’s ${restsOn(record)}`}
+        {restsOn(record) === undefined ? 'default' : inWords(restsOn(record)!)}
       </span>
     );
   return (
@@ -109,7 +116,7 @@ function LiteralControl({ effect, strand, name, record, soft: [low, high] }: Lin
         value={value}
         unit={record.unit ?? ''}
         step={Math.max(0.001, (high - low) / 100)}
-        width={64}
+        width={76}
         onChange={set}
         onDone={done}
       />

@@ -1,19 +1,20 @@
 /** An opened row: what the strand does, its inputs with sliders, its value over the loop. */
 import { CircleHelp } from 'lucide-react';
 import { useEffect, useRef } from 'react';
-import { setOption } from '../../../core/effect/edits.js';
 import type { Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { CURVE_POINTS, type Readings } from '../../../workers/readings.js';
+import { setOptionTo } from '../../../session/actions.js';
 import { showReading } from '../../ui/numbers.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState } from '../context.js';
-import { InputLine } from './InputLine.js';
-import { shownInputs } from './layout.js';
+import { INPUT_LINES, InputLine } from './InputLine.js';
+import { shownInputs, wordsHeight, wordsOf } from './layout.js';
 import { Literals } from './Literals.js';
 import { drawCurve } from './Swatch.js';
 
-function Curve({ id }: { id: string }) {
+function Curve({ strand }: { strand: Strand }) {
+  const { id } = strand;
   const session = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
   const text = useRef<HTMLSpanElement>(null);
@@ -44,7 +45,7 @@ function Curve({ id }: { id: string }) {
     };
   }, [session, id]);
   return (
-    <span className="absolute top-[22px] right-3 w-[102px]">
+    <span className="absolute right-3 w-[102px]" style={{ top: wordsHeight(strand) }}>
       <canvas
         ref={canvas}
         width={200}
@@ -54,7 +55,7 @@ function Curve({ id }: { id: string }) {
         aria-label="Its value over the loop, at the middle of the prop"
       />
       <span className="mt-1 flex justify-end gap-1.5 text-[11px] leading-4 whitespace-nowrap text-muted">
-        over the loop <span ref={text} className="num text-ink" data-now={id} />
+        now <span ref={text} className="num text-ink" data-now={id} />
       </span>
     </span>
   );
@@ -66,12 +67,12 @@ export function OpenedRow({ strand }: { strand: Strand }) {
   const operator = operatorOf(strand.op);
   return (
     <div className="relative pl-[86px]" data-opened={strand.id}>
-      <div className="flex h-[22px] items-center pr-3 text-[12px] text-muted">
-        <p className="truncate" title={operator.summary}>
-          {strand.note || operator.summary}
+      <div className="flex pr-3 text-[12px] leading-4 text-muted" style={{ height: wordsHeight(strand) }}>
+        <p className="py-[3px]" title={operator.summary}>
+          {wordsOf(strand)}
         </p>
         <button
-          className="plain -my-px shrink-0"
+          className="plain -mt-px h-6 shrink-0"
           aria-label={`What ${operator.label} does`}
           title="What it does, with an example  H"
           onClick={() => session.store.setState({ help: strand.id })}
@@ -79,29 +80,29 @@ export function OpenedRow({ strand }: { strand: Strand }) {
           <CircleHelp size={13} strokeWidth={1.5} aria-hidden />
         </button>
       </div>
-      {Object.entries(operator.options).map(([name, o]) => (
-        <div key={name} className="grid h-[25px] grid-cols-[52px_152px] items-center gap-1.5">
-          <span className="text-[12px] text-muted" title={o.note}>
-            {name}
-          </span>
-          <Select
-            label={`${strand.name} ${name}`}
-            className="button min-h-[22px] justify-self-start px-2 text-[12px]"
-            value={strand.options?.[name] ?? o.default}
-            choices={o.values.map((v) => ({ id: v, name: v }))}
-            onChoose={(value) =>
-              session.documents.edit(`Change ${strand.name}, ${name}`, (draft) =>
-                setOption(draft, { id: strand.id, name, value }),
-              )
-            }
-          />
-        </div>
-      ))}
+      <div className={INPUT_LINES}>
+        {Object.entries(operator.options).map(([name, o]) => (
+          <div key={name} className="col-span-4 grid grid-cols-subgrid items-center">
+            <span className="text-[12px] text-muted" title={o.note}>
+              {name}
+            </span>
+            <Select
+              label={`${strand.name} ${name}`}
+              className="button col-span-3 min-h-[22px] justify-self-start px-2 text-[12px]"
+              value={strand.options?.[name] ?? o.default}
+              choices={o.values.map((v) => ({ id: v, name: v }))}
+              onChoose={(value) => setOptionTo(session, strand.id, name, value)}
+            />
+          </div>
+        ))}
+      </div>
       <Literals effect={effect} strand={strand} />
-      {shownInputs(strand).map((name) => (
-        <InputLine key={name} effect={effect} strand={strand} name={name} record={operator.inputs[name]!} />
-      ))}
-      <Curve id={strand.id} />
+      <div className={INPUT_LINES}>
+        {shownInputs(strand).map((name) => (
+          <InputLine key={name} effect={effect} strand={strand} name={name} record={operator.inputs[name]!} />
+        ))}
+      </div>
+      <Curve strand={strand} />
       {/* Narrow enough to stand beside the curve where there are few inputs. */}
       <div className="flex h-[24px] items-center gap-1 text-[12px] text-muted">
         <kbd>B</kbd> bypass <kbd className="ml-0.5">W</kbd> wrap <kbd className="ml-0.5">R</kbd> rename{' '}

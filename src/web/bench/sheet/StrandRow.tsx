@@ -272,7 +272,7 @@ function Name({
 function AddUnder({ strand, reachable, top, onAdd }: { strand: Strand; reachable: boolean; top: number; onAdd: () => void }) {
   return (
     <button
-      className="absolute left-[127px] z-10 flex h-6 w-6 items-center justify-center opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
+      className="absolute left-[20px] z-10 flex h-6 w-6 items-center justify-center opacity-0 group-hover:opacity-100 focus-visible:opacity-100"
       style={{ top }}
       tabIndex={reachable ? 0 : -1}
       aria-label={`Add a strand under ${strand.name}`}

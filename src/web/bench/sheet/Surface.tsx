@@ -37,7 +37,7 @@ function Output({ name }: { name: OutputName }) {
   const value = input && !isLink(input) ? input.value : undefined;
   const set = (next: Input | undefined) => setOutputTo(session, name, next);
   return (
-    <div className="flex h-8 items-center gap-2" data-output={name}>
+    <div className="flex h-8 min-w-0 items-center gap-2 pr-2" data-output={name}>
       <span className="flex h-6 w-8 shrink-0">
         {source && (
           <PeekButton
@@ -58,11 +58,11 @@ function Output({ name }: { name: OutputName }) {
           />
         )}
       </span>
-      <span className={`w-[74px] truncate ${input ? 'font-medium' : 'text-muted'}`}>{outputRecord(name).label}</span>
+      <span className={`min-w-[74px] shrink-0 ${input ? 'font-medium' : 'text-muted'}`}>{outputRecord(name).label}</span>
       <DropdownMenu.Root>
         <DropdownMenu.Trigger asChild>
           <button
-            className={`chip min-h-6 max-w-[104px] px-1.5 ${source ? 'chip-strand' : 'border-transparent text-muted hover:border-line'}`}
+            className={`chip min-h-6 max-w-[112px] min-w-0 px-1.5 ${source ? 'chip-strand' : 'border-transparent text-muted hover:border-line'}`}
             aria-label={`${outputRecord(name).label} reads ${source?.name ?? (input ? 'a value' : 'nothing')}`}
           >
             <span className="truncate">

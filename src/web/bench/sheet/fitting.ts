@@ -36,9 +36,9 @@ export interface Fitted {
   readonly operation: { readonly left: number; readonly width: number };
   readonly inputs: number;
   readonly room: number;
-  /** How many inputs are shown, and how many of those with their labels. */
+  /** How many inputs are shown, and which of those with their labels. */
   readonly shown: number;
-  readonly labels: boolean;
+  readonly labelled: readonly boolean[];
 }
 
 /** How many of the inputs there is room for, one at least. */
@@ -67,20 +67,26 @@ export function fitRow({ name, operation, sign, twice, inputs, right }: Measured
   if (lacking() > 0) operationWidth = Math.max(Math.min(operationWidth, LEAST_OPERATION), operationWidth - lacking());
   if (lacking() > 0) nameWidth = Math.max(Math.min(name, LEAST_NAME), nameWidth - lacking());
   const { left, first, room } = place(nameWidth, operationWidth);
-  const total = inputs.reduce((sum, i, k) => sum + i.labelled + (k > 0 ? between : 0), 0);
-  const labels = total <= room;
+  const bare = inputs.map((i) => i.bare);
+  const shown = countIn(room, bare, between);
   return {
     name: nameWidth,
     operation: { left, width: operationWidth },
     inputs: first,
     room,
-    shown: labels
-      ? inputs.length
-      : countIn(
-          room,
-          inputs.map((i) => i.bare),
-          between,
-        ),
-    labels,
+    shown,
+    labelled: labelledIn(room, inputs, shown, between),
   };
+}
+
+/** Which inputs have room for their labels too, in the order in which they matter. */
+function labelledIn(room: number, inputs: Measured['inputs'], shown: number, between: number): boolean[] {
+  const told = inputs.slice(0, shown);
+  const more = shown < inputs.length ? MORE : 0;
+  let left = room - more - told.reduce((sum, { bare }, k) => sum + bare + (k > 0 ? between : 0), 0);
+  return told.map(({ bare, labelled }) => {
+    const fits = labelled - bare <= left;
+    if (fits) left -= labelled - bare;
+    return fits;
+  });
 }

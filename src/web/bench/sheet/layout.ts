@@ -1,8 +1,9 @@
 /** Where everything on the sheet stands: rows, section heads, opened parts; in pixels from the sheet's top. */
-import { strandsOf, type Effect, type Strand } from '../../../core/effect/schema.js';
+import { isLink, strandsOf, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { rampOf } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { settled } from '../../ui/numbers.js';
+import { linesOf, noteWidth } from './textWidth.js';
 
 /** Above the first row. */
 export const TOP = 4;
@@ -51,11 +52,30 @@ export function literalsHeight(strand: Strand): number {
   }, 0);
 }
 
-/** What an opened row adds: a line of words, its inputs, a line of keys; never less than its curve needs. */
+/** The lines that an input takes: four numbers of its own stand in two. */
+export function inputRows(strand: Strand, name: string): number {
+  const { default: rest } = operatorOf(strand.op).inputs[name]!;
+  const input = strand.inputs?.[name];
+  const value = isLink(input) ? undefined : (input?.value ?? rest);
+  return Array.isArray(value) && value.length > 3 ? 2 : 1;
+}
+
+/** What an opened row says: its note, or what its operation does. */
+export const wordsOf = (strand: Strand): string => strand.note || operatorOf(strand.op).summary;
+
+/** Pixels of the column of those words. */
+const WORDS = 336;
+const WORDS_LINE = 16;
+
+/** Pixels that those words take, all of them. */
+export const wordsHeight = (strand: Strand): number => 6 + WORDS_LINE * linesOf(wordsOf(strand), WORDS, noteWidth);
+
+/** What an opened row adds: lines of words, its inputs, a line of keys; never less than its curve needs. */
 export function openedHeight(strand: Strand): number {
   const operator = operatorOf(strand.op);
-  const lines = shownInputs(strand).length + Object.keys(operator.options).length;
-  return Math.max(118, 24 + lines * INPUT_ROW + literalsHeight(strand) + 28);
+  const inputs = shownInputs(strand).reduce((sum, name) => sum + inputRows(strand, name), 0);
+  const lines = inputs + Object.keys(operator.options).length;
+  return wordsHeight(strand) + Math.max(96, 2 + lines * INPUT_ROW + literalsHeight(strand) + 28);
 }
 
 /** What stands under a row that has an error: two lines, and what would mend it. */

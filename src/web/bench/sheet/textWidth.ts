@@ -7,7 +7,7 @@ export function textWidth(text: string, face: string): number {
   const key = `${face}|${text}`;
   const found = measured.get(key);
   if (found !== undefined) return found;
-  ruler ??= document.createElement('canvas').getContext('2d');
+  ruler ??= globalThis.document?.createElement('canvas').getContext('2d') ?? null;
   if (!ruler) return text.length * 6;
   ruler.font = face;
   const { width } = ruler.measureText(text);
@@ -34,3 +34,22 @@ export const wordWidth = (text: string): number => textWidth(text, sans(12)) * S
 export const numberWidth = (text: string): number => textWidth(text, MONO) * MONO_75;
 export const labelWidth = (text: string): number => textWidth(text, sans(11));
 export const rangeWidth = (text: string): number => (textWidth(text, MONO) * MONO_75 * 11) / 10.5;
+export const noteWidth = (text: string): number => textWidth(text, sans(12)) + 1;
+
+/** The lines that a text takes in a column of so many pixels, broken between words; a word longer than a line takes several. */
+export function linesOf(text: string, column: number, widthOf: (text: string) => number): number {
+  const space = widthOf('n n') - widthOf('nn');
+  let lines = 1;
+  let used = 0;
+  for (const word of text.split(/\s+/).filter(Boolean)) {
+    const width = widthOf(word);
+    if (used > 0 && used + space + width <= column) {
+      used += space + width;
+      continue;
+    }
+    if (used > 0) lines++;
+    lines += Math.max(0, Math.ceil(width / column) - 1);
+    used = width > column ? width % column : width;
+  }
+  return lines;
+}

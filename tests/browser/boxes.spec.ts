@@ -1,0 +1,135 @@
+/** On every screen, panel and popover, at 1280 by 800: no text is cut, and nothing lies on anything else. */
+import type { Locator, Page } from '@playwright/test';
+import type { Strand } from '../../src/core/effect/schema.js';
+import { OPERATORS } from '../../src/core/operators/catalogue.js';
+import { expect, openBench, test, withoutPicture } from './app.js';
+import { crowding } from './boxes.js';
+import { effect } from './panes.js';
+
+test.use({ viewport: { width: 1280, height: 800 } });
+
+const STARTERS = ['1', '3', '4', '5'].map((k) => `0190a000-0000-7000-8000-00000000000${k}`);
+const [TUBE, , DOME] = STARTERS as [string, string, string, string];
+
+async function uncrowded(page: Page, what: string): Promise<void> {
+  // What has just come may still be moving to its place.
+  await expect.poll(async () => [what, await crowding(page)], { timeout: 5000 }).toEqual([what, []]);
+}
+
+/** Opens something, looks, and closes it by Escape. */
+async function over(page: Page, what: string, opener: Locator, opened: Locator): Promise<void> {
+  await opener.click();
+  await expect(opened.first()).toBeVisible();
+  await uncrowded(page, what);
+  await page.keyboard.press('Escape');
+  await expect(opened).toHaveCount(0);
+}
+
+test('the measure itself: it finds a cut text, a text on another, a control on another', async ({ page }) => {
+  await page.setContent(`<main>
+    <p style="position:absolute;top:10px;left:10px;width:40px;overflow:hidden;white-space:nowrap">Displacement of all</p>
+    <p style="position:absolute;top:60px;left:10px">peak</p><p style="position:absolute;top:64px;left:14px">threshold</p>
+    <button style="position:absolute;top:110px;left:10px">One</button><button style="position:absolute;top:114px;left:20px">Two</button>
+    <p style="position:absolute;top:160px;left:1260px;white-space:nowrap">out of the window</p>
+    <div style="position:absolute;top:210px;left:10px;width:90px;height:30px;overflow:auto"><p style="margin:0">a list that<br />scrolls</p></div></main>`);
+  const found = await crowding(page);
+  expect(found).toContain('cut: “Displacement of all”');
+  expect(found).toContain('text on text: “peak” and “threshold”');
+  expect(found.some((f) => f.startsWith('control on control: “One” and “Two”'))).toBe(true);
+  expect(found).toContain('cut: “out of the window”');
+  expect(found.filter((f) => f.includes('scrolls'))).toEqual([]);
+});
+
+test('each starter: its rows, and every panel of the deck', async ({ page, app }) => {
+  for (const id of STARTERS) {
+    await openBench(page, app, id);
+    await uncrowded(page, `${id}, rows`);
+    const first = page.locator('[data-strand]').first();
+    await first.click({ position: { x: 100, y: 14 } });
+    for (const name of ['Pulse', 'Cost', 'Advice', 'Dials']) {
+      await page.getByRole('tab', { name }).click();
+      await expect(page.getByRole('tabpanel', { name })).toBeVisible();
+      await uncrowded(page, `${id}, ${name}`);
+    }
+    await page.keyboard.press('Tab');
+  }
+});
+
+test('the row of every operator, closed and opened', async ({ page, app }) => {
+  await withoutPicture(page);
+  const strands: Strand[] = OPERATORS.map(({ id: op }, k) => ({ id: `s${k}`, name: `Strand ${k}`, op }));
+  const id = await effect(app, strands, {});
+  await openBench(page, app, id);
+  const grid = page.getByRole('treegrid');
+  await grid.locator('[data-strand=s0]').click({ position: { x: 100, y: 14 } });
+  for (const { id: strand, op } of strands) {
+    const row = grid.locator(`[data-strand=${strand}]`);
+    await expect(row).toBeFocused();
+    await page.keyboard.press('Enter');
+    await expect(row.locator('[data-opened]')).toBeVisible();
+    await uncrowded(page, op);
+    await page.keyboard.press('Enter');
+    await page.keyboard.press('ArrowDown');
+  }
+});
+
+test('what opens over the bench', async ({ page, app }) => {
+  await openBench(page, app, DOME);
+  await page.locator('[data-strand=cover]').click({ position: { x: 100, y: 14 } });
+  const dialog = page.getByRole('dialog');
+  const menu = page.getByRole('menu');
+  const chips = await page.locator('button.stage-chip[aria-haspopup=dialog]').all();
+  expect(chips.length).toBeGreaterThanOrEqual(3);
+  for (const chip of chips) await over(page, (await chip.getAttribute('aria-label')) ?? 'a chip of the stage', chip, dialog);
+  await over(page, 'viewpoints', page.getByRole('button', { name: /^Viewpoint/ }), menu);
+  await over(page, 'variants', page.getByRole('button', { name: /^Variant/ }), menu);
+  await over(page, 'keys', page.getByRole('button', { name: 'Keys' }), dialog);
+  await over(page, 'finish', page.getByRole('button', { name: 'More of the finish' }), dialog);
+  await over(page, 'history', page.getByRole('button', { name: 'History', exact: true }), dialog);
+  await over(page, 'palette', page.getByRole('button', { name: 'Do something by its name' }), dialog);
+  await over(page, 'actions of a row', page.getByRole('button', { name: 'Cover: actions; drag to move' }), menu);
+  await over(page, 'an output', page.locator('[data-output=emission] button[aria-haspopup=menu]'), menu);
+  await page.getByRole('button', { name: /more$/ }).click();
+  await uncrowded(page, 'all outputs');
+  await page.getByRole('button', { name: 'fewer' }).click();
+  const picker = page.getByRole('dialog', { name: 'Add a strand' });
+  await over(page, 'picker', page.getByRole('button', { name: /^Add/ }).first(), picker);
+  await page.locator('[data-strand=linecut]').click({ position: { x: 100, y: 14 } });
+  await page.keyboard.press('/');
+  await expect(picker).toBeVisible();
+  await page.keyboard.type('Edges = max Rim cut, Line cut, and then a line far longer than the field');
+  await uncrowded(page, 'picker with a long line');
+  await page.keyboard.press('Escape');
+  for (const [key, name] of [
+    ['h', 'help'],
+    ['w', 'wraps'],
+    ['f', 'feeding'],
+  ] as const) {
+    await page.keyboard.press(key);
+    await expect(name === 'help' ? dialog : menu).toBeVisible();
+    await uncrowded(page, name);
+    await page.keyboard.press('Escape');
+    await expect(name === 'help' ? dialog : menu).toBeHidden();
+  }
+  await page.getByRole('button', { name: 'Handles' }).click();
+  await uncrowded(page, 'handles');
+});
+
+test('other screens: library, menus of a card, Overview, guide, export, nowhere', async ({ page, app }) => {
+  await page.goto(app.url);
+  await expect(page.getByRole('link', { name: /Failing tube/ }).first()).toBeVisible();
+  await uncrowded(page, 'library');
+  await over(page, 'a card', page.getByRole('button', { name: 'More for Failing tube' }), page.getByRole('menu'));
+  await page.goto(`${app.url}/effects/${DOME}?clock=frozen&quality=draft&reading=overview`);
+  await expect(page.getByRole('region', { name: 'Overview' })).toBeVisible();
+  await uncrowded(page, 'Overview');
+  await openBench(page, app, TUBE, '?clock=frozen&quality=draft&guide=1');
+  await expect(page.getByRole('region', { name: 'Guided start' })).toBeVisible();
+  await uncrowded(page, 'guide');
+  await page.goto(`${app.url}/effects/${TUBE}/export?clock=frozen&quality=draft`);
+  await expect(page.getByRole('dialog')).toBeVisible();
+  await uncrowded(page, 'export');
+  await page.goto(`${app.url}/nowhere`);
+  await expect(page.getByRole('main')).toBeVisible();
+  await uncrowded(page, 'an address that leads nowhere');
+});
