@@ -1,4 +1,4 @@
-import { addUnderChosen } from './adding.js';
+import { addUnderChosen } from './chain.js';
 import { openEffect, type Opened } from '../../tests/fixtures/bench.js';
 import { effectOf } from '../../tests/fixtures/sheets.js';
 import { strandsOf, type Effect } from '../core/effect/schema.js';

@@ -8,7 +8,6 @@ import {
   freshDialId,
   freshId,
   removeDial,
-  setFinish,
   setInput,
   setOption,
   setOutput,
@@ -30,9 +29,9 @@ import {
   type Run,
 } from '../core/effect/runs.js';
 import { literalIn, valuesOver } from '../core/effect/variant.js';
-import { BLENDED, isColour, isLink, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
+import { isColour, isLink, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
 import { Unfoldable, foldStrands, unfoldFormula } from '../core/effect/unfold.js';
-import { readBy, type Reader, type Way } from '../core/effect/feeding.js';
+import { giveOutput, readBy, type Reader, type Way } from '../core/effect/feeding.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import { keepStandIn, wear } from '../core/scene/wearing.js';
 import { partOf, propOf, setOverride } from '../core/scene/edits.js';
@@ -287,15 +286,15 @@ export function read(hands: Hands, reader: Reader, way: Way): void {
 export const setOutputTo = (hands: Hands, output: OutputName, input: Input | undefined): void =>
   give(hands, output, `Set ${outputRecord(output).label}`, (draft) => setOutput(draft, { name: output, input }));
 
-/** An opaque surface shows nothing of an opacity: the first that it is given makes it see-through, in the same step. */
+/** What is said where an opacity has made a surface see-through. */
+export const BLENDS_NOW = 'An opaque surface shows nothing of an opacity: its finish is blend now.';
+
 function give(hands: Hands, output: OutputName, label: string, recipe: (draft: Effect) => void): void {
-  const { outputs, finish } = stateOf(hands).effect;
-  const through = output === 'opacity' && outputs.opacity === undefined && finish.alphaMode === 'opaque';
+  let through = false;
   hands.documents.edit(label, (draft) => {
-    recipe(draft);
-    if (through) setFinish(draft, BLENDED);
+    through = giveOutput(draft, output, recipe);
   });
-  if (through) hands.store.setState({ notice: 'An opaque surface shows nothing of an opacity: its finish is blend now.' });
+  if (through) hands.store.setState({ notice: BLENDS_NOW });
 }
 
 /** What is to be said of a dial that a link takes; null where there is none. */

@@ -1,13 +1,15 @@
 /** Adding a strand: what a typed line means here, what the new strand would read, and doing it. */
 import { own } from '../core/base/wholesome.js';
 import { addStrand, freshId, freshName, strandOf } from '../core/effect/edits.js';
-import { firstInputFor, readBy, waysToRead, type InputWay, type Way } from '../core/effect/feeding.js';
+import { firstInputFor, readBy, waysInto, waysToRead, type InputWay, type Way } from '../core/effect/feeding.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Value } from '../core/effect/schema.js';
+import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import { readArguments, readLine, type Above, type TypedLine } from '../core/effect/typed.js';
+import { lower } from '../core/lower/lower.js';
 import { kindOfLink, type Program } from '../core/lower/program.js';
 import { operatorOf } from '../core/operators/catalogue.js';
 import { inputLabel } from '../core/operators/record.js';
-import { choose, type Hands } from './actions.js';
+import type { Hands } from './actions.js';
 
 /** What a new strand would be. */
 export interface Prospect {
@@ -43,9 +45,9 @@ export class Adding {
 
   /** @param after the strand that it goes under; null for the top of an empty sheet */
   constructor(
-    private readonly effect: Effect,
+    readonly effect: Effect,
     program: Program | null,
-    private readonly after: string | null,
+    readonly after: string | null,
   ) {
     const strands = strandsOf(effect);
     this.above = {
@@ -89,24 +91,36 @@ export class Adding {
     return waysToRead(op, this.after, this.above.kindOf).filter(({ input }) => inputs[input] === undefined);
   }
 
-  /** Adds it, and chooses it. @returns its id; null where what was typed cannot be */
-  add(hands: Hands, { op, line, turn = 0, splice = false }: Added): string | null {
-    const prospect = this.foresee(op, line?.rest ?? '', turn);
-    const { way, inputs, options, why } = prospect;
+  /** Adds it to the document as it is. @returns its id; null where what was typed cannot be */
+  put(draft: Effect, { op, line, turn = 0, splice = false }: Added): string | null {
+    const { way, inputs, options, why } = this.foresee(op, line?.rest ?? '', turn);
     if (why !== null) return null;
-    const { effect, after } = this;
-    const id = freshId(effect, op);
-    const { label } = operatorOf(op);
+    const { after } = this;
+    const id = freshId(draft, op);
     const plain = way && !way.through && way.link.part === undefined ? { strand: way.link.from, input: way.input } : null;
-    hands.documents.edit(`Add ${line?.name ?? label}`, (draft) => {
-      const name = freshName(draft, line?.name ?? label);
-      addStrand(draft, { id, op, name, after, inputs, options, splice, ...(plain ? { reads: plain } : {}) });
-      if (way && !plain) readBy(draft, { reader: { strand: id, input: way.input }, way });
-    });
-    choose(hands, id);
-    const ways = turn === 0 ? this.offered(op, prospect) : [];
-    if (ways.length > 0 && after !== null) hands.store.setState({ offer: { strand: id, from: after, ways } });
+    const name = freshName(draft, line?.name ?? operatorOf(op).label);
+    addStrand(draft, { id, op, name, after, inputs, options, splice, ...(plain ? { reads: plain } : {}) });
+    if (way && !plain) readBy(draft, { reader: { strand: id, input: way.input }, way });
     return id;
+  }
+
+  /** What may be read of the strand above where nothing is, to be offered beside the new one. */
+  offers({ op, line, turn = 0 }: Added, strand: string): Offer | null {
+    if (turn !== 0 || this.after === null) return null;
+    const ways = this.offered(op, this.foresee(op, line?.rest ?? ''));
+    return ways.length > 0 ? { strand, from: this.after, ways } : null;
+  }
+
+  /** How an output would read the strand above; null where it cannot. */
+  feeding(output: OutputName): Way | null {
+    if (this.after === null) return null;
+    const kind = this.above.kindOf({ from: this.after });
+    return (kind !== undefined && waysInto(outputRecord(output), { from: this.after }, kind)[0]) || null;
+  }
+
+  /** Where the next one goes once something has been done to the document. */
+  next(effect: Effect, after: string | null): Adding {
+    return new Adding(effect, lower(effect, { build: 'live' }), after);
   }
 
   /** What a prospect gives, in words by input: `a` Rim cut, `falloff` 3. */
@@ -129,7 +143,3 @@ function valueWords(value: Value): string {
   if (isColour(value)) return value.intensity === 1 ? 'a colour' : `a colour × ${value.intensity}`;
   return Array.isArray(value) ? value.join(' ') : typeof value === 'object' && 'text' in value ? value.text : 'a value';
 }
-
-/** Adds a strand under the chosen one, which it reads where that makes sense. @returns its id */
-export const addUnderChosen = (hands: Hands, op: string, splice = false): string =>
-  Adding.under(hands).add(hands, { op, splice })!;

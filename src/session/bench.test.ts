@@ -1,5 +1,5 @@
 /** The open bench: documents, history, saving, compiling and readings, on a server, a worker and a renderer of the tests' own. */
-import { addUnderChosen } from './adding.js';
+import { addUnderChosen } from './chain.js';
 import {
   FALLBACK,
   FakeServer,

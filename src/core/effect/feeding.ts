@@ -4,9 +4,9 @@ import { FORMULA, findOperator, operatorOf } from '../operators/catalogue.js';
 import { inputFor, outputMeaning, type Given } from '../operators/meaning.js';
 import { handedOn, isConstant, takesAs, type InputRecord, type Meaning } from '../operators/record.js';
 import { BRIDGES, type Bridge } from '../operators/wraps.js';
-import { addStrand, freshId, freshName, setInput, setOutput, strandOf } from './edits.js';
+import { addStrand, freshId, freshName, setFinish, setInput, setOutput, strandOf } from './edits.js';
 import type { OutputName } from './outputs.js';
-import { isLink, strandsOf, type Effect, type Input, type Link, type Strand } from './schema.js';
+import { BLENDED, isLink, strandsOf, type Effect, type Input, type Link, type Strand } from './schema.js';
 
 /** The kind of what a link brings; undefined where it is not known. */
 export type KindOf = (link: Link) => Kind | undefined;
@@ -128,6 +128,17 @@ export function readBy(draft: Effect, { reader, way: { link, through } }: { read
   const source = through ? bridged(draft, link, through) : link;
   if ('output' in reader) setOutput(draft, { name: reader.output, input: source });
   else setInput(draft, { id: reader.strand, name: reader.input, input: source });
+}
+
+/**
+ * Gives an output something. An opaque surface shows nothing of an opacity: the first that it is given makes it see-through.
+ * @returns whether it did
+ */
+export function giveOutput(draft: Effect, output: OutputName, give: (draft: Effect) => void): boolean {
+  const through = output === 'opacity' && draft.outputs.opacity === undefined && draft.finish.alphaMode === 'opaque';
+  give(draft);
+  if (through) setFinish(draft, BLENDED);
+  return through;
 }
 
 function bridged(draft: Effect, link: Link, through: Bridge): Link {

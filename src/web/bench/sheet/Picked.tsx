@@ -2,6 +2,7 @@
 import { useEffect, useMemo, type RefObject } from 'react';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { Adding } from '../../../session/adding.js';
+import { Chain } from '../../../session/chain.js';
 import { Replacing } from '../../../session/replacing.js';
 import { useBench, useBenchState } from '../context.js';
 import type { FocusRow } from './focus.js';
@@ -37,11 +38,14 @@ export function usePickerPlace(
   return y;
 }
 
-/** What a strand that is added under the chosen one would read. */
-function useAdding(chosen: string | null): Adding {
+/** What would be added under the chosen strand. */
+function useChain(chosen: string | null): Chain {
   const effect = useBenchState((s) => s.effect);
   const program = useBenchState((s) => s.program);
-  return useMemo(() => new Adding(effect, program, chosen ?? strandsOf(effect).at(-1)?.id ?? null), [effect, program, chosen]);
+  return useMemo(
+    () => new Chain(new Adding(effect, program, chosen ?? strandsOf(effect).at(-1)?.id ?? null)),
+    [effect, program, chosen],
+  );
 }
 
 interface PickedProps {
@@ -58,7 +62,7 @@ interface PickedProps {
 export function Picked({ picking, y, chosen, onAdd, onPicking, focusRow, setOpened }: PickedProps) {
   const session = useBench();
   const replacing = useReplacing(picking === 'replace' ? chosen : null);
-  const adding = useAdding(chosen);
+  const chain = useChain(chosen);
   const put = ({ op }: Operation, how: AddHow) => {
     onPicking(null);
     if (!replacing || chosen === null) return;
@@ -69,7 +73,7 @@ export function Picked({ picking, y, chosen, onAdd, onPicking, focusRow, setOpen
   return (
     <Picker
       y={y}
-      adding={adding}
+      chain={chain}
       {...(replacing ? { replaces: replacing } : {})}
       onAdd={replacing ? put : onAdd}
       onClose={() => {

@@ -4,24 +4,27 @@ import { useMemo, useState, type KeyboardEvent } from 'react';
 import type { TypedLine } from '../../../core/effect/typed.js';
 import { findOperators } from '../../../core/operators/find.js';
 import type { OperatorRecord } from '../../../core/operators/record.js';
-import type { Adding, Prospect } from '../../../session/adding.js';
+import { outputRecord } from '../../../core/effect/outputs.js';
+import type { Prospect } from '../../../session/adding.js';
+import { stepWords, type Chain, type Here } from '../../../session/chain.js';
 import type { Replacing } from '../../../session/replacing.js';
 import { OperatorPicture } from './OperatorPicture.js';
 
 /** What is done with what is picked: added, put between, or added and opened. */
 export type AddHow = 'row' | 'splice' | 'inputs';
 
-/** What is picked: an operation, what was typed with it, and which way to read the strand above. */
+/** What is picked: an operation, the line that was typed with it, and which way to read the strand above. */
 export interface Operation {
+  /** Empty where the line ends in an output. */
   readonly op: string;
-  readonly line: TypedLine;
+  readonly typed: string;
   readonly turn: number;
 }
 
 interface Props {
   readonly y: number;
-  /** What a strand that is added here would read. */
-  readonly adding: Adding;
+  /** What would be added here. */
+  readonly chain: Chain;
   /** What it would do to put an operation in a strand's place, where that is what is asked for. */
   readonly replaces?: Replacing;
   readonly onAdd: (pick: Operation, how: AddHow) => void;
@@ -42,13 +45,12 @@ function Marked({ text, typed }: { text: string; typed: string }) {
 }
 
 /** What was typed, what is found for it, and what would come of the one that is chosen. */
-function usePicking({ adding, replaces }: Pick<Props, 'adding' | 'replaces'>) {
+function usePicking({ chain, replaces }: Pick<Props, 'chain' | 'replaces'>) {
   const [typed, setTyped] = useState('');
-  const line = useMemo<TypedLine>(
-    () => (replaces ? { name: null, words: typed, rest: '' } : adding.line(typed)),
-    [adding, replaces, typed],
-  );
-  const found = useMemo(() => findOperators(line.words), [line.words]);
+  const here = useMemo(() => chain.here(replaces ? '' : typed), [chain, replaces, typed]);
+  const { adding, feeds } = here;
+  const line: TypedLine = replaces ? { name: null, words: typed, rest: '' } : here.line;
+  const found = useMemo(() => (feeds ? [] : findOperators(line.words)), [feeds, line.words]);
   const [gone, setGone] = useState<string | null>(null);
   // The best, until another one of those that are found is gone to: told in the same render as they are, so that it is seen.
   const chosen = found.some((o) => o.id === gone) ? gone! : (found[0]?.id ?? '');
@@ -65,6 +67,7 @@ function usePicking({ adding, replaces }: Pick<Props, 'adding' | 'replaces'>) {
   return {
     typed,
     type,
+    here,
     line,
     found,
     chosen,
@@ -75,13 +78,13 @@ function usePicking({ adding, replaces }: Pick<Props, 'adding' | 'replaces'>) {
   };
 }
 
-export function Picker({ y, adding, replaces, onAdd, onClose }: Props) {
-  const { typed, type, line, found, chosen, go, turn, turnBy, prospect } = usePicking({
-    adding,
+export function Picker({ y, chain, replaces, onAdd, onClose }: Props) {
+  const { typed, type, here, line, found, chosen, go, turn, turnBy, prospect } = usePicking({
+    chain,
     ...(replaces ? { replaces } : {}),
   });
   const add = (op: string, how: AddHow) => {
-    if (op && !prospect?.why) onAdd({ op, line, turn: op === chosen ? turn : 0 }, how);
+    if ((op || here.feeds) && here.why === null && !prospect?.why) onAdd({ op, typed, turn: op === chosen ? turn : 0 }, how);
   };
   const onKeyDown = (event: KeyboardEvent) => {
     event.stopPropagation();
@@ -89,6 +92,7 @@ export function Picker({ y, adding, replaces, onAdd, onClose }: Props) {
     else if (event.key === 'Tab') turnBy(event.shiftKey ? -1 : 1);
     else if (event.key === 'Enter' && (event.ctrlKey || event.metaKey)) add(chosen, 'inputs');
     else if (event.key === 'Enter' && event.shiftKey) add(chosen, 'splice');
+    else if (event.key === 'Enter' && here.feeds) add('', 'row');
     else return;
     event.preventDefault();
   };
@@ -119,7 +123,7 @@ export function Picker({ y, adding, replaces, onAdd, onClose }: Props) {
               if (!e.currentTarget.closest('[role="dialog"]')?.contains(e.relatedTarget as Node)) onClose();
             }}
           />
-          <span className="ml-2 shrink-0 text-[12px] text-muted">{found.length} found</span>
+          <span className="ml-2 shrink-0 text-[12px] text-muted">{here.feeds ? 'output' : `${found.length} found`}</span>
         </label>
         <Command.List label="Operations" className="scroll my-1 grow overflow-y-auto">
           {found.map((o) => (
@@ -138,40 +142,45 @@ export function Picker({ y, adding, replaces, onAdd, onClose }: Props) {
             </Command.Item>
           ))}
           <Command.Empty className="px-2 py-3 text-muted">
-            Nothing is called “{line.words}”, and nothing is said to do that.
+            {here.feeds
+              ? `What was made last goes into ${outputRecord(here.feeds.output).label}.`
+              : `Nothing is called “${line.words.trim()}”, and nothing is said to do that.`}
           </Command.Empty>
         </Command.List>
         {replaces && chosen && <Ahead replaces={replaces} op={chosen} />}
-        {prospect && <Reads adding={adding} prospect={prospect} line={line} />}
+        {!replaces && (prospect || here.before.length > 0) && <Reads here={here} prospect={prospect} />}
         {!replaces && <Hints />}
       </Command>
     </>
   );
 }
 
-/** What the strand would be given, before it is there; what Tab turns to. */
-function Reads({ adding, prospect, line }: { adding: Adding; prospect: Prospect; line: TypedLine }) {
-  const words = adding.words(prospect);
+/** What the strand would be given, before it is there; what is made before it in the same line; what Tab turns to. */
+function Reads({ here: { adding, line, before, why, feeds }, prospect }: { here: Here; prospect: Prospect | null }) {
+  const words = prospect ? adding.words(prospect) : [];
+  const wrong = why ?? prospect?.why ?? null;
   return (
     <div
       role="status"
       aria-label="It would read"
       className="flex min-h-[26px] shrink-0 items-center gap-2 border-t border-line px-1 pt-1.5 text-[12px] leading-[17px] text-muted"
     >
-      {prospect.why !== null ? (
-        <span className="text-fault">{prospect.why}</span>
+      {wrong !== null ? (
+        <span className="text-fault">{wrong}</span>
       ) : (
         <span className="flex min-w-0 grow flex-wrap gap-x-2.5">
+          {before.length > 0 && <span>after {before.map(stepWords).join(', ')}:</span>}
           {line.name !== null && <span className="text-ink">{line.name} =</span>}
           {words.map(({ input, text }) => (
             <span key={input} className="max-w-full truncate">
               {input} <span className="text-ink">{text}</span>
             </span>
           ))}
-          {words.length === 0 && 'Reads nothing yet.'}
+          {feeds && <span className="text-ink">{outputRecord(feeds.output).label}</span>}
+          {words.length === 0 && !feeds && 'Reads nothing yet.'}
         </span>
       )}
-      {prospect.choices > 1 && (
+      {prospect !== null && prospect.choices > 1 && (
         <span className="shrink-0">
           <kbd>Tab</kbd>
         </span>
@@ -183,7 +192,8 @@ function Reads({ adding, prospect, line }: { adding: Adding; prospect: Prospect;
 function Hints() {
   return (
     <div className="flex h-[22px] shrink-0 items-center gap-1 text-[12px] whitespace-nowrap text-muted">
-      <kbd>Enter</kbd> add <kbd className="ml-2">Shift Enter</kbd> splice <kbd className="ml-2">Ctrl</kbd> open
+      <kbd>Enter</kbd> add <kbd className="ml-2">Shift Enter</kbd> splice <kbd className="ml-2">Ctrl</kbd> open{' '}
+      <kbd className="ml-2">;</kbd> then
     </div>
   );
 }

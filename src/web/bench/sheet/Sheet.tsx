@@ -5,7 +5,7 @@ import { useEffect, useMemo, useRef, useState } from 'react';
 import { whereComputed } from '../../../core/analysis/where.js';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { choose } from '../../../session/actions.js';
-import { Adding } from '../../../session/adding.js';
+import { Chain, addLine } from '../../../session/chain.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
 import { SheetOrOverview } from '../overview/SheetOrOverview.js';
 import { useBand, type Band } from './band.js';
@@ -181,8 +181,8 @@ function useRows(layout: Layout, focusRow: FocusRow, picking: (what: Picking) =>
     },
     replace,
   });
-  const add = (pick: Operation, how: AddHow) => {
-    const id = Adding.under(session).add(session, { ...pick, splice: how === 'splice' });
+  const add = ({ op, typed, turn }: Operation, how: AddHow) => {
+    const id = addLine(session, Chain.under(session).here(typed), { op, turn, splice: how === 'splice' });
     if (id === null) return;
     picking(null);
     if (how === 'inputs') setOpened(id, true);
