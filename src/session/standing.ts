@@ -11,7 +11,7 @@ import {
   turnProp,
   type Vec3,
 } from '../core/scene/edits.js';
-import { boxOf, freePlace, roomAt, turnOf, type Box } from '../core/scene/placing.js';
+import { type Box, boxOf, freePlace, groundHeight, roomAt, turnOf } from '../core/scene/placing.js';
 import { cut, resized } from '../core/scene/primitives.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
 import { keepStandIn, whoWears } from '../core/scene/wearing.js';
@@ -123,7 +123,7 @@ export const cutInto = (hands: StageHands, id: string, k: number, count: number)
 export function toGround(hands: StageHands, id: string): void {
   const { stage } = hands.store.getState();
   const prop = propOf(stage, id);
-  const height = prop.place[1] - roomFor(hands, prop).low[1];
+  const height = prop.place[1] + groundHeight(roomFor(hands, prop));
   const place: Vec3 = [prop.place[0], Math.round(height * 1000) / 1000, prop.place[2]];
   hands.documents.editStage(`Set ${prop.name} on the ground`, (draft) => placeProp(draft, { id, place }));
 }

@@ -108,6 +108,15 @@ test.each([
   expect(found.ok ? '' : found.why).toContain(why);
 });
 
+test('numbers after the name of an operation are given to it, never looked for: what is wrong with them is said', () => {
+  expect(readLine(above, 'smoothstep .7 1 Place.y')).toEqual({ name: null, words: 'smoothstep', rest: '.7 1 Place.y' });
+  expect(read('smoothstep .7 1 Place.y').given).toEqual({
+    ok: false,
+    why: 'There is no strand called “.7 1 Place.y” above.',
+  });
+  expect(readLine(above, 'mult #ff80, Rim cut').rest).toBe('');
+});
+
 test('whatever a line comes to can be stored and drawn', () => {
   const lineage = new Lineage();
   const parts = ['Rim cut', 'Place', 'Deep', '2', '.5 .5', '#40a0ff x 3'];

@@ -58,6 +58,10 @@ export function readLine(above: Above, typed: string): TypedLine {
     }
   const formula = /^=\s*(.+)$/s.exec(text)?.[1] ?? (before !== undefined && /[-+*/(]/.test(after!) ? after : undefined);
   if (formula !== undefined) return { name: before ?? null, words: FORMULA.id, rest: formula };
+  for (const { name, line } of lines) {
+    const wrong = numbersAfter(line);
+    if (wrong) return { name, ...wrong };
+  }
   if (before !== undefined && findOperators(after!).length > 0) return { name: before, words: after!, rest: '' };
   return bare;
 }
@@ -66,8 +70,15 @@ export function readLine(above: Above, typed: string): TypedLine {
 const endsInStrand = (above: Above, words: string): boolean =>
   [...words.matchAll(/\s+/g)].some((gap) => linkCalled(above, words.slice(gap.index + gap[0].length)) !== null);
 
+/** A number or a colour among words: it is given to an operation, and calls none. */
+const NUMBERED = /(^|\s)([-+−]?\.?\d|#)/;
+
+/** An operation by its name with numbers after it that it cannot take: they are not looked for, it says what is wrong with them. */
+const numbersAfter = (line: string): Pick<TypedLine, 'words' | 'rest'> | undefined =>
+  [...divisions(line)].find(({ words, rest }) => operatorCalled(words) && !rest.startsWith('=') && NUMBERED.test(rest));
+
 function operation(above: Above, line: string, inFull: boolean): Pick<TypedLine, 'words' | 'rest'> | null {
-  const all = [...divisions(line)].filter(({ words }) => !words.includes('='));
+  const all = [...divisions(line)].filter(({ words }) => !words.includes('=') && (inFull || !NUMBERED.test(words)));
   const plain = inFull ? all : all.filter(({ words }) => !endsInStrand(above, words));
   for (const { words, rest } of [...plain, ...all]) {
     const operator = inFull ? operatorCalled(words) : findOperators(words)[0];

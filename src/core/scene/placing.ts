@@ -67,6 +67,14 @@ const GAP = 0.08;
 /** Steps that are tried away from where it is wanted. */
 const STEPS = 12;
 
+/** How far above the ground what is flat lies: in the ground it would be drawn through it. Metres. */
+const HAIR = 0.01;
+
+/** The height of the place of what stands on the ground. @param own the room that it takes about its place */
+export const groundHeight = ({ low, high }: Box): number => (high[1] - low[1] < HAIR ? HAIR : 0) - low[1];
+
+const rounded = (value: number, parts: number): number => Math.round(value * parts) / parts;
+
 export interface Wanted {
   /** It is to stand about here. */
   readonly near: Vec3;
@@ -94,12 +102,12 @@ export function freePlace(stage: Pick<Stage, 'props'>, own: Box, wanted: Wanted)
   const forth: Vec3 = [-right[2], 0, right[0]];
   const at = (across: number, along: number): Vec3 => [
     near[0] + step * (across * right[0] + along * forth[0]),
-    height ?? -own.low[1],
+    height ?? groundHeight(own),
     near[2] + step * (across * right[2] + along * forth[2]),
   ];
   let first: Vec3 | null = null;
   for (const [across, along] of outwards()) {
-    const place = at(across, along).map((v) => Math.round(v * 1000) / 1000) as Vec3;
+    const place = at(across, along).map((v, axis) => rounded(v, axis === 1 ? 1000 : 100)) as Vec3;
     const box = roomAt(own, place);
     if (others.some((other) => meet(box, other, GAP))) continue;
     // Whether it is seen is asked last: it costs a ray.

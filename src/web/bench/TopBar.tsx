@@ -12,6 +12,7 @@ import { Asides } from './Asides.js';
 import { useBench, useBenchState } from './context.js';
 import { HistoryButton } from './history/HistoryPanel.js';
 import { VariantMenu } from './VariantMenu.js';
+import { PopoverContent } from '../ui/PopoverContent.js';
 
 const MOST_DIFFERENCES = 14;
 const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
@@ -190,18 +191,16 @@ function Both() {
       <Popover.Trigger asChild>
         <button className="button">Compare</button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content aria-label="This one, and the other" className="menu w-[380px] p-4" align="end" sideOffset={6}>
-          <h2 className="head mb-1 text-[14px] leading-5">This one, and the other</h2>
-          <ul className="text-[12px] leading-5">
-            {found.slice(0, MOST_DIFFERENCES).map((f) => (
-              <li key={f}>{f}</li>
-            ))}
-          </ul>
-          {found.length === 0 && <p className="text-muted">They are alike.</p>}
-          {found.length > MOST_DIFFERENCES && <p className="text-muted">And {found.length - MOST_DIFFERENCES} more.</p>}
-        </Popover.Content>
-      </Popover.Portal>
+      <PopoverContent aria-label="This one, and the other" className="w-[380px] p-4" align="end" sideOffset={6}>
+        <h2 className="head mb-1 text-[14px] leading-5">This one, and the other</h2>
+        <ul className="text-[12px] leading-5">
+          {found.slice(0, MOST_DIFFERENCES).map((f) => (
+            <li key={f}>{f}</li>
+          ))}
+        </ul>
+        {found.length === 0 && <p className="text-muted">They are alike.</p>}
+        {found.length > MOST_DIFFERENCES && <p className="text-muted">And {found.length - MOST_DIFFERENCES} more.</p>}
+      </PopoverContent>
     </Popover.Root>
   );
 }

@@ -6,6 +6,7 @@ import { cssColour, fromHsv, hsvOf, type Hsv } from './colour.js';
 import { NumberField, shownUnit } from './NumberField.js';
 import { Slider } from './Slider.js';
 import { ownKeys } from './keys.js';
+import { PopoverContent } from './PopoverContent.js';
 
 interface Props {
   readonly label: string;
@@ -107,12 +108,10 @@ export function ColourButton({ label, colour, onChange, onDone, children }: Prop
           {children}
         </button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content aria-label={label} className="menu p-4" sideOffset={6} collisionPadding={8} onKeyDown={ownKeys}>
-          <div className="head mb-2 text-[13px]">{label}</div>
-          <ColourPanel label={label} colour={colour} onChange={onChange} onDone={onDone} />
-        </Popover.Content>
-      </Popover.Portal>
+      <PopoverContent aria-label={label} className="p-4" sideOffset={6} collisionPadding={8} onKeyDown={ownKeys}>
+        <div className="head mb-2 text-[13px]">{label}</div>
+        <ColourPanel label={label} colour={colour} onChange={onChange} onDone={onDone} />
+      </PopoverContent>
     </Popover.Root>
   );
 }

@@ -3,6 +3,7 @@ import { getNonce } from 'get-nonce';
 import { Check, ChevronDown } from 'lucide-react';
 import { Select as Radix } from 'radix-ui';
 import type { ReactNode } from 'react';
+import { leaveTyping } from './keys.js';
 
 export interface Choice {
   readonly id: string;
@@ -49,6 +50,7 @@ export function Select({ label, value, choices, onChoose, className = 'button', 
           collisionPadding={8}
           // Letters that choose an item are no keys of the bench.
           onKeyDown={(e) => e.stopPropagation()}
+          onCloseAutoFocus={leaveTyping}
         >
           <Radix.Viewport {...nonce()}>
             {choices.map((c) => (

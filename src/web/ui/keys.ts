@@ -5,3 +5,8 @@ import type { KeyboardEvent } from 'react';
 export const ownKeys = (event: KeyboardEvent): void => {
   if (!event.ctrlKey && !event.metaKey) event.stopPropagation();
 };
+
+/** What is closed gives the focus back late: where somebody is typing by then, it is theirs. */
+export const leaveTyping = (event: Event): void => {
+  if (document.activeElement?.matches('input, textarea')) event.preventDefault();
+};

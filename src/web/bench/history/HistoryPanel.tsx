@@ -11,6 +11,7 @@ import { NameField } from '../../ui/NameField.js';
 import { useBench, useBenchState } from '../context.js';
 import { HoldToSee } from './HoldToSee.js';
 import { Thumbnail } from './Thumbnail.js';
+import { PopoverContent } from '../../ui/PopoverContent.js';
 
 /** Steps that are listed, each way from where one is. */
 const MOST_STEPS = 60;
@@ -27,20 +28,18 @@ export function HistoryButton() {
           <History size={16} strokeWidth={1.5} aria-hidden />
         </button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          aria-label="History"
-          className="menu scroll max-h-(--radix-popover-content-available-height) w-[356px] p-3"
-          align="end"
-          sideOffset={6}
-          collisionPadding={12}
-          onKeyDown={ownKeys}
-        >
-          <Steps />
-          <Revisions />
-          <Variants />
-        </Popover.Content>
-      </Popover.Portal>
+      <PopoverContent
+        aria-label="History"
+        className="scroll max-h-(--radix-popover-content-available-height) w-[356px] p-3"
+        align="end"
+        sideOffset={6}
+        collisionPadding={12}
+        onKeyDown={ownKeys}
+      >
+        <Steps />
+        <Revisions />
+        <Variants />
+      </PopoverContent>
     </Popover.Root>
   );
 }

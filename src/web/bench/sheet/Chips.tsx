@@ -14,6 +14,7 @@ import { INPUT_LINES, InputLine } from './InputLine.js';
 import type { Fitted } from './fitting.js';
 import { LinkMenu } from './LinkMenu.js';
 import { ownKeys } from '../../ui/keys.js';
+import { PopoverContent } from '../../ui/PopoverContent.js';
 
 interface Props {
   readonly chips: readonly Chip[];
@@ -126,13 +127,11 @@ function LiveChip({ chip, strand, onDone }: Pick<Props, 'strand' | 'onDone'> & {
         <Popover.Trigger asChild>
           <ChipButton chip={chip} label={`${label}: ${chip.text}`} />
         </Popover.Trigger>
-        <Popover.Portal>
-          <Popover.Content aria-label={label} className="menu p-3" sideOffset={4} onKeyDown={ownKeys}>
-            <div className={INPUT_LINES}>
-              <InputLine {...line} />
-            </div>
-          </Popover.Content>
-        </Popover.Portal>
+        <PopoverContent aria-label={label} className="p-3" sideOffset={4} onKeyDown={ownKeys}>
+          <div className={INPUT_LINES}>
+            <InputLine {...line} />
+          </div>
+        </PopoverContent>
       </Popover.Root>
     );
   const [low, high] = dial?.soft ?? record.soft;

@@ -12,6 +12,7 @@ import { useBench, useBenchState } from '../context.js';
 import type { FocusRow } from './focus.js';
 import type { Layout } from './layout.js';
 import { OperatorPicture } from './OperatorPicture.js';
+import { PopoverContent } from '../../ui/PopoverContent.js';
 
 /** The example as it goes onto a clipboard or a sheet. */
 export function exampleText(op: string): string {
@@ -52,20 +53,18 @@ function Help({ strand, y, onClose }: HelpProps) {
       <Popover.Anchor asChild>
         <span className="pointer-events-none absolute right-0 h-7 w-px" style={{ top: y }} />
       </Popover.Anchor>
-      <Popover.Portal>
-        <Popover.Content
-          aria-label={`About ${operator.label}`}
-          className="menu scroll max-h-[min(560px,var(--radix-popover-content-available-height))] w-[360px] p-4"
-          side="right"
-          align="start"
-          sideOffset={8}
-          collisionPadding={12}
-          onKeyDown={ownKeys}
-          onCloseAutoFocus={(e) => e.preventDefault()}
-        >
-          <About operator={operator} onClose={onClose} />
-        </Popover.Content>
-      </Popover.Portal>
+      <PopoverContent
+        aria-label={`About ${operator.label}`}
+        className="scroll max-h-[min(560px,var(--radix-popover-content-available-height))] w-[360px] p-4"
+        side="right"
+        align="start"
+        sideOffset={8}
+        collisionPadding={12}
+        onKeyDown={ownKeys}
+        onCloseAutoFocus={(e) => e.preventDefault()}
+      >
+        <About operator={operator} onClose={onClose} />
+      </PopoverContent>
     </Popover.Root>
   );
 }

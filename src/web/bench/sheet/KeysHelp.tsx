@@ -1,6 +1,7 @@
 /** The keys of the bench, and whether single letters are among them. */
 import { Keyboard } from 'lucide-react';
 import { Popover, Switch } from 'radix-ui';
+import { PopoverContent } from '../../ui/PopoverContent.js';
 
 /** What each key does, by where it does it. */
 export const KEYS: readonly { readonly where: string; readonly keys: readonly (readonly [string, string])[] }[] = [
@@ -65,36 +66,34 @@ export function KeysHelp({ letters, onLetters, open, onOpen }: Props) {
           <Keyboard size={16} strokeWidth={1.5} aria-hidden />
         </button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          aria-label="Keys"
-          className="menu max-h-(--radix-popover-content-available-height) w-[720px] p-4"
-          align="start"
-          sideOffset={6}
-          collisionPadding={8}
-        >
-          <div className="columns-2 gap-6">
-            {KEYS.map(({ where, keys }) => (
-              <section key={where} className="mb-3 break-inside-avoid">
-                <h3 className="head mb-1.5 text-[13px] leading-5">{where}</h3>
-                <dl className="grid grid-cols-[72px_1fr] items-baseline gap-y-1.5 text-[12px] leading-4">
-                  {keys.map(([key, does]) => (
-                    <div key={key} className="contents">
-                      <dt>
-                        <kbd>{key}</kbd>
-                      </dt>
-                      <dd>{does}</dd>
-                    </div>
-                  ))}
-                </dl>
-              </section>
-            ))}
-          </div>
-          <Switch.Root className="button mt-4 w-full" checked={letters} onCheckedChange={onLetters}>
-            Single-letter keys are {letters ? 'on' : 'off'}
-          </Switch.Root>
-        </Popover.Content>
-      </Popover.Portal>
+      <PopoverContent
+        aria-label="Keys"
+        className="max-h-(--radix-popover-content-available-height) w-[720px] p-4"
+        align="start"
+        sideOffset={6}
+        collisionPadding={8}
+      >
+        <div className="columns-2 gap-6">
+          {KEYS.map(({ where, keys }) => (
+            <section key={where} className="mb-3 break-inside-avoid">
+              <h3 className="head mb-1.5 text-[13px] leading-5">{where}</h3>
+              <dl className="grid grid-cols-[72px_1fr] items-baseline gap-y-1.5 text-[12px] leading-4">
+                {keys.map(([key, does]) => (
+                  <div key={key} className="contents">
+                    <dt>
+                      <kbd>{key}</kbd>
+                    </dt>
+                    <dd>{does}</dd>
+                  </div>
+                ))}
+              </dl>
+            </section>
+          ))}
+        </div>
+        <Switch.Root className="button mt-4 w-full" checked={letters} onCheckedChange={onLetters}>
+          Single-letter keys are {letters ? 'on' : 'off'}
+        </Switch.Root>
+      </PopoverContent>
     </Popover.Root>
   );
 }

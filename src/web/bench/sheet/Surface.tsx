@@ -17,6 +17,7 @@ import { PeekButton } from '../PeekButton.js';
 import { Swatch } from './Swatch.js';
 import { waysInto } from '../../../core/effect/feeding.js';
 import { MenuContent } from '../../ui/Menu.js';
+import { PopoverContent } from '../../ui/PopoverContent.js';
 
 const SIDE_NAMES: Record<Finish['sides'], string> = { front: 'one side', back: 'back side', both: 'two sides' };
 /** What an output begins with that is given a value of its own. */
@@ -210,46 +211,37 @@ function MoreFinish() {
           <Ellipsis size={14} strokeWidth={1.5} aria-hidden />
         </button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          aria-label="Finish"
-          className="menu w-[292px] p-4"
-          side="top"
-          align="end"
-          sideOffset={6}
-          collisionPadding={12}
-        >
-          <h3 className="head mb-1 text-[14px] leading-5">Finish</h3>
-          {finish.alphaMode === 'mask' && (
-            <SettingRow
-              label="Mask threshold"
-              value={finish.alphaCutoff}
-              soft={[0, 1]}
-              hard={[0, 1]}
-              step={0.01}
-              onChange={(v) => set('Mask threshold', { alphaCutoff: v }, 'cutoff')}
-              onDone={done}
-            />
-          )}
-          <SwitchRow
-            label="Hides what is drawn behind it later"
-            on={finish.writesDepth}
-            onChange={(on) => set('Write depth', { writesDepth: on })}
-          />
+      <PopoverContent aria-label="Finish" className="w-[292px] p-4" side="top" align="end" sideOffset={6} collisionPadding={12}>
+        <h3 className="head mb-1 text-[14px] leading-5">Finish</h3>
+        {finish.alphaMode === 'mask' && (
           <SettingRow
-            label="Draw order"
-            value={finish.order}
-            soft={[-4, 4]}
-            hard={[-1000, 1000]}
-            step={1}
-            onChange={(v) => set('Draw order', { order: Math.round(v) }, 'order')}
+            label="Mask threshold"
+            value={finish.alphaCutoff}
+            soft={[0, 1]}
+            hard={[0, 1]}
+            step={0.01}
+            onChange={(v) => set('Mask threshold', { alphaCutoff: v }, 'cutoff')}
             onDone={done}
           />
-          <p className="mt-1 text-[12px] leading-4 text-muted">
-            See-through surfaces are drawn from the farthest to the nearest; a higher order goes after all lower ones.
-          </p>
-        </Popover.Content>
-      </Popover.Portal>
+        )}
+        <SwitchRow
+          label="Hides what is drawn behind it later"
+          on={finish.writesDepth}
+          onChange={(on) => set('Write depth', { writesDepth: on })}
+        />
+        <SettingRow
+          label="Draw order"
+          value={finish.order}
+          soft={[-4, 4]}
+          hard={[-1000, 1000]}
+          step={1}
+          onChange={(v) => set('Draw order', { order: Math.round(v) }, 'order')}
+          onDone={done}
+        />
+        <p className="mt-1 text-[12px] leading-4 text-muted">
+          See-through surfaces are drawn from the farthest to the nearest; a higher order goes after all lower ones.
+        </p>
+      </PopoverContent>
     </Popover.Root>
   );
 }

@@ -77,7 +77,9 @@ function chipOf(
 export function chipsOf(effect: Effect, showing: Showing, names: ReadonlyMap<string, string>, strand: Strand): Chip[] {
   const operator = operatorOf(strand.op);
   const reads = operator.sign !== undefined;
-  const chips = Object.keys(operator.inputs).flatMap((name) =>
+  // A formula's text names what it reads.
+  const told = operator.literals.formula ? [] : Object.keys(operator.inputs);
+  const chips = told.flatMap((name) =>
     insteadOf(strand, name) ? [] : (chipOf(effect, showing, names, strand, name, strand.inputs?.[name], reads) ?? []),
   );
   const words: Chip[] = Object.entries(operator.options).flatMap(([name, o]) => {

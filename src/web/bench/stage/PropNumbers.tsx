@@ -18,7 +18,7 @@ const LEAST_SCALE = 0.001;
 
 function Line({ label, unit = '', children }: { label: string; unit?: string; children: ReactNode }) {
   return (
-    <div className="grid h-7 grid-cols-[48px_64px_64px_64px_14px] items-center gap-1">
+    <div className="grid h-7 grid-cols-[48px_69px_69px_69px_14px] items-center gap-1">
       <span className="text-muted">{label}</span>
       {children}
       <span className="col-start-5 text-[11px] text-muted">{unit}</span>
@@ -49,7 +49,7 @@ export function PropNumbers({ prop }: { prop: Prop }) {
         mark={axis}
         step={by}
         low={low}
-        width={64}
+        width={69}
         onChange={(v) => set(next(k, v))}
         onDone={done}
       />
@@ -122,7 +122,7 @@ function Sizes({ prop }: { prop: Prop }) {
           step={0.01}
           low={LEAST_SCALE}
           high={1000}
-          width={64}
+          width={69}
           onChange={(v) => sizeTo(session, prop.id, k, v)}
           onDone={() => session.documents.endGesture()}
         />
@@ -147,7 +147,7 @@ function Segments({ prop }: { prop: Prop }) {
           step={1}
           low={1}
           high={512}
-          width={64}
+          width={69}
           onChange={(v) => cutInto(session, prop.id, k, v)}
           onDone={() => session.documents.endGesture()}
         />

@@ -22,6 +22,7 @@ import { PropsPanel } from './PropsPanel.js';
 import { StagePanel } from './StagePanel.js';
 import { ViewpointMenu } from './ViewpointMenu.js';
 import { When } from './When.js';
+import { PopoverContent } from '../../ui/PopoverContent.js';
 
 function ChipPanel({
   name,
@@ -43,18 +44,16 @@ function ChipPanel({
           {chip}
         </button>
       </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          aria-label={name}
-          className="menu max-h-none p-4"
-          style={{ width }}
-          align={align}
-          sideOffset={6}
-          collisionPadding={12}
-        >
-          {children}
-        </Popover.Content>
-      </Popover.Portal>
+      <PopoverContent
+        aria-label={name}
+        className="max-h-none p-4"
+        style={{ width }}
+        align={align}
+        sideOffset={6}
+        collisionPadding={12}
+      >
+        {children}
+      </PopoverContent>
     </Popover.Root>
   );
 }
@@ -256,7 +255,7 @@ function WhatIsSeen({ onFile }: { onFile: (file: File) => void }) {
     <div className="absolute top-3 left-3 flex gap-2" inert={following}>
       <ChipPanel
         name="Props"
-        width={308}
+        width={324}
         align="start"
         chip={
           <>

@@ -1,0 +1,13 @@
+/** What opens from a button and stays until it is closed: a panel, as every panel here looks and behaves. */
+import { Popover } from 'radix-ui';
+import type { ComponentProps } from 'react';
+import { leaveTyping } from './keys.js';
+
+/** @param className more than the look of a panel */
+export function PopoverContent({ className = '', ...more }: ComponentProps<typeof Popover.Content>) {
+  return (
+    <Popover.Portal>
+      <Popover.Content className={`menu ${className}`} collisionPadding={8} onCloseAutoFocus={leaveTyping} {...more} />
+    </Popover.Portal>
+  );
+}
