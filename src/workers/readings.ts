@@ -66,6 +66,8 @@ export interface Readings {
   readonly ids: readonly string[];
   /** One picture of SWATCH_WIDTH x SWATCH_HEIGHT RGBA a strand, one after another, in the order of `ids`. */
   readonly atlas: Uint8ClampedArray<ArrayBuffer>;
+  /** What each strand's picture is brightened by; 1 where it is shown as it is. */
+  readonly gains: Float32Array;
   /** Each strand's first component over the loop at the middle of the prop, CURVE_POINTS numbers each. */
   readonly curves: Float32Array;
   /** Numbers at the middle of the prop now: up to four a strand. */

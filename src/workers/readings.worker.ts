@@ -32,7 +32,7 @@ import {
   type ReadingsAnswer,
   type ReadingsRequest,
 } from './readings.js';
-import { paintSwatch } from './swatch.js';
+import { gainFor, paintSwatch, peakOf } from './swatch.js';
 
 const PIXELS = SWATCH_WIDTH * SWATCH_HEIGHT;
 const OVER_SURFACE = new Set(SURFACE_LEAVES);
@@ -57,6 +57,8 @@ interface Compiled {
 
 let program: Compiled | null = null;
 let places: Places | null = null;
+/** The largest magnitude of each strand since numbers, places or the sheet changed. */
+let peaks = new Float32Array(0);
 let probes: readonly Probe[] = [];
 const pictures = new Map<string, Picture>();
 
@@ -202,9 +204,15 @@ function draw({ number, params, time, loop, steady, whole }: Extract<ReadingsReq
   const { mask, planes } = places;
   const values = surface.view(params, { ...planes, ...steady, time: [time], loop: [loop ?? 0] }, PIXELS);
   const atlas = new Uint8ClampedArray(ids.length * PIXELS * 4);
-  ids.forEach((_, k) =>
-    paintSwatch(kinds[k]!, values[k]!, mask, SWATCH_WIDTH, atlas.subarray(k * PIXELS * 4, (k + 1) * PIXELS * 4)),
-  );
+  // Something else is drawn from here on: what was seen before says nothing of it.
+  if (whole || peaks.length !== ids.length) peaks = new Float32Array(ids.length);
+  const gains = new Float32Array(ids.length);
+  ids.forEach((_, k) => {
+    peaks[k] = Math.max(peaks[k] ?? 0, peakOf(values[k]!, mask));
+    gains[k] = gainFor(kinds[k]!, peaks[k]!);
+    const out = atlas.subarray(k * PIXELS * 4, (k + 1) * PIXELS * 4);
+    paintSwatch(kinds[k]!, values[k]!, mask, SWATCH_WIDTH, out, gains[k]);
+  });
   const middle = middleOf(mask);
   const there = Object.entries(planes).map(([leaf, lanes]) => [leaf, lanes.map((l) => l[middle]!)]);
   const still = { ...(Object.fromEntries(there) as Probe['steady']), ...steady };
@@ -226,6 +234,7 @@ function draw({ number, params, time, loop, steady, whole }: Extract<ReadingsReq
     time,
     ids,
     atlas,
+    gains,
     curves,
     now,
     probes: probes.map((p) => p.id),

@@ -238,7 +238,12 @@ test('the hatch sign says why it does not glow; the mend turns bloom on, and the
   await page.keyboard.press('Enter');
   await expect.poll(() => share('glows')).toBeLessThan(glows);
   await page.getByRole('tab', { name: /Advice/ }).click();
-  await expect(page.locator('[data-finding=does-not-glow]')).toContainText(/stops under the threshold of 1/);
+  const dim = page.locator('[data-finding=does-not-glow]');
+  await expect(dim).toContainText(/stops under the threshold of 1/);
+  // The gauge's diamond and the advice say the same number.
+  const says = Number(/([\d.]+) stops under/.exec((await dim.textContent())!)![1]);
+  const shows = Number(await page.getByTestId('own-peak').getAttribute('data-stops'));
+  expect(Math.abs(-shows - says)).toBeLessThan(0.051);
   await page.getByRole('button', { name: /^Set Glow to/ }).click();
   await expect(page.locator('[data-finding=does-not-glow]')).toBeHidden();
   // Far too bright: the hue is gone, the mend brings it back.

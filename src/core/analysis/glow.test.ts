@@ -30,7 +30,7 @@ describe('does not glow', () => {
     const [finding] = glowFindings(neon(0.5), optics, at(0.5));
     const peak = luminance([0.5, 0.05, 0.2]);
     expect(finding!.code).toBe('does-not-glow');
-    expect(finding!.why).toContain(`${Math.log2(1 / peak).toFixed(2)} stops under the threshold of 1`);
+    expect(finding!.why).toContain(`${Math.log2(1 / peak).toFixed(1)} stops under the threshold of 1`);
     const { mend } = finding!;
     if (mend?.kind !== 'brightness') throw new Error('no mend');
     const mended = withBrightness(neon(0.5), mend.knob, mend.factor);

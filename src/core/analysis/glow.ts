@@ -7,6 +7,7 @@ import { reach } from '../base/reach.js';
 import { luminance, TONE, type Rgb } from '../optics/tone.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Strand } from '../effect/schema.js';
 import type { Optics } from '../scene/stage.js';
+import { zeroStop } from './levels.js';
 
 /** The emission's brightest moment and place over the loop, scene-linear. */
 export interface Brightest {
@@ -21,6 +22,10 @@ export const strength = ([r, g, b]: Rgb): number => {
 };
 
 const exposed = (rgb: Rgb, exposure: number): Rgb => rgb.map((c) => Math.max(0, c) * 2 ** exposure) as unknown as Rgb;
+
+/** The effect's own light at its brightest, exposed, in stops over the bloom threshold, as the gauge counts them. */
+export const peakStops = ({ rgb }: Brightest, { exposure, bloom }: Pick<Optics, 'exposure' | 'bloom'>): number =>
+  Math.log2(luminance(exposed(rgb, exposure)) / zeroStop(bloom.threshold));
 
 /** Share of a colour's strength that is left on the display: 1 all of it, 0 white. A grey has all of its none. */
 export function hueLeft(rgb: Rgb, { exposure, tone }: Pick<Optics, 'exposure' | 'tone'>): number {
@@ -139,14 +144,14 @@ export function glowFindings(effect: Effect, optics: Optics, brightest: Brightes
     findings.push({
       code: 'bloom-off',
       message: 'It does not glow: bloom is off on this stage',
-      why: `Its peak is ${round(peak)}; with bloom on, what is over the threshold of ${round(bloom.threshold)} spreads its light.`,
+      why: `Its own light peaks at ${round(peak)}; with bloom on, what is over the threshold of ${round(bloom.threshold)} spreads its light.`,
       mend: { kind: 'bloom-on', label: 'Turn bloom on' },
     });
   else if (peak <= bloom.threshold && peak > 0)
     findings.push({
       code: 'does-not-glow',
       message: 'It does not glow: it stays under the bloom threshold',
-      why: `Its peak is ${round(peak)}, ${Math.log2(bloom.threshold / peak).toFixed(2)} stops under the threshold of ${round(bloom.threshold)}.`,
+      why: `Its own light peaks at ${round(peak)} over the loop, ${Math.abs(peakStops(brightest, optics)).toFixed(1)} stops under the threshold of ${round(bloom.threshold)}.`,
       // Two stops over the threshold is a glow that is seen. Common practice, no source.
       mend: knob ? set((knob.factor * bloom.threshold * 4) / peak, 'up') : null,
     });

@@ -1,5 +1,9 @@
-/** The Headroom gauge: the picture's light in stops around the bloom threshold, its peak, what glows and what clips. */
+/**
+ * The Headroom gauge: the picture's light in stops around the bloom threshold, its peak, what glows and what clips; and, as a
+ * diamond, the effect's own light at its brightest over the loop: the number that advice about glowing goes by.
+ */
 import { useEffect, useRef } from 'react';
+import { peakStops } from '../../../core/analysis/glow.js';
 import { LEVELS_BINS, LEVELS_HIGH, LEVELS_LOW, zeroStop, type Levels } from '../../../core/analysis/levels.js';
 import { useBench } from '../context.js';
 
@@ -26,6 +30,25 @@ function bars({ bins }: Levels, low: number, high: number): string {
   return path;
 }
 
+const Axis = () => (
+  <>
+    {[4, 0, -4, -8].map((stops) => (
+      <text key={stops} x={LEFT - 6} y={yOf(stops) + 3.5} textAnchor="end" className="num fill-muted text-[10px]">
+        {stops > 0 ? `+${stops}` : String(stops).replace('-', '−')}
+      </text>
+    ))}
+  </>
+);
+
+/** @param stops of the effect's own light at its brightest over the loop; null where it gives none */
+function showOwn(mark: SVGGElement, stops: number | null): void {
+  mark.setAttribute('visibility', stops === null || !Number.isFinite(stops) ? 'hidden' : 'visible');
+  if (stops === null) return;
+  mark.setAttribute('transform', `translate(0 ${yOf(Math.max(LEVELS_LOW, Math.min(LEVELS_HIGH, stops))).toFixed(1)})`);
+  mark.dataset.stops = String(stops);
+  mark.querySelector('title')!.textContent = `The effect's own light at its brightest over the loop: ${signed(stops)} stops`;
+}
+
 export function Headroom() {
   const session = useBench();
   const under = useRef<SVGPathElement>(null);
@@ -33,10 +56,12 @@ export function Headroom() {
   const peak = useRef<SVGGElement>(null);
   const threshold = useRef<SVGTextElement>(null);
   const words = useRef<HTMLParagraphElement>(null);
+  const own = useRef<SVGGElement>(null);
   // A gauge follows the picture: it is drawn without React.
   useEffect(() => {
     const show = () => {
-      const { levels, stage } = session.store.getState();
+      const { levels, stage, brightest } = session.store.getState();
+      if (own.current) showOwn(own.current, brightest && peakStops(brightest, stage.optics));
       if (!levels || !under.current || !over.current || !peak.current || !words.current) return;
       under.current.setAttribute('d', bars(levels, LEVELS_LOW, 0));
       over.current.setAttribute('d', bars(levels, 0, LEVELS_HIGH));
@@ -65,7 +90,7 @@ export function Headroom() {
   return (
     <section
       aria-label="Headroom"
-      title="The picture's luminance in stops: 0 is the bloom threshold. Bars go with the root of their share"
+      title="The whole picture's luminance now, in stops: 0 is the bloom threshold. Bars go with the root of their share. The diamond is the effect's own light at its brightest over the loop, which advice goes by"
       className="flex h-full w-[156px] shrink-0 flex-col border-l border-line px-3 pt-2 pb-1.5"
     >
       <div className="mb-1.5 flex items-baseline justify-between">
@@ -73,11 +98,7 @@ export function Headroom() {
         <span className="text-[11px] text-muted">stops</span>
       </div>
       <svg width={WIDTH} height={HEIGHT} className="overflow-visible" aria-hidden>
-        {[4, 0, -4, -8].map((stops) => (
-          <text key={stops} x={LEFT - 6} y={yOf(stops) + 3.5} textAnchor="end" className="num fill-muted text-[10px]">
-            {stops > 0 ? `+${stops}` : String(stops).replace('-', '−')}
-          </text>
-        ))}
+        <Axis />
         <line x1={LEFT} x2={LEFT} y1={0} y2={HEIGHT} stroke="var(--color-edge)" />
         <path ref={under} fill="var(--color-thread)" />
         <path ref={over} fill="var(--color-ink)" />
@@ -85,6 +106,11 @@ export function Headroom() {
         <text ref={threshold} x={WIDTH} y={yOf(0) + 11} textAnchor="end" className="fill-muted text-[11px]">
           threshold
         </text>
+        <g ref={own} data-testid="own-peak" visibility="hidden">
+          <title />
+          <rect x={LEFT - 6} y={-6} width={12} height={12} fill="transparent" />
+          <path d={`M${LEFT} -4l4 4l-4 4l-4 -4z`} fill="var(--color-panel)" stroke="var(--color-ink)" />
+        </g>
         <g ref={peak} visibility="hidden">
           <line x1={LEFT} x2={WIDTH} y1={0} y2={0} stroke="var(--color-ink)" />
           <text x={WIDTH} y={-3} textAnchor="end" className="num fill-ink text-[10px]" />

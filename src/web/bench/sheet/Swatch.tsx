@@ -52,6 +52,9 @@ export function Swatch({ id, rate, label }: { id: string; rate: Rate | undefined
       } else
         context.putImageData(new ImageData(readings.atlas.slice(k * BYTES, (k + 1) * BYTES), SWATCH_WIDTH, SWATCH_HEIGHT), 0, 0);
       canvas.current!.dataset.drawn = String(readings.time);
+      const gain = rate === 'frame' ? 1 : readings.gains[k]!;
+      const title = gain === 1 ? '' : `Faint: shown ${gain.toFixed(gain < 3 ? 1 : 0)} times as bright`;
+      if (canvas.current!.title !== title) canvas.current!.title = title;
     };
     return session.readings.onReadings(draw);
   }, [session, id, rate]);
