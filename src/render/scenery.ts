@@ -58,9 +58,10 @@ export class Scenery {
     this.surroundings = new Surroundings(renderer, this.scene);
     const { key } = this;
     key.castShadow = true;
-    key.shadow.mapSize.set(1024, 1024);
+    key.shadow.mapSize.set(2048, 2048);
     key.shadow.bias = -0.0005;
     key.shadow.normalBias = 0.02;
+    key.shadow.radius = 2.5;
     Object.assign(key.shadow.camera, { left: -4, right: 4, top: 4, bottom: -4, near: 0.1, far: 20 });
     this.scene.add(key, key.target, this.surroundings.ambient, this.room, this.spill.lights);
     // Lights shine on what is see-through too, which is drawn in a layer of its own.
