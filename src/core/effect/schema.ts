@@ -127,12 +127,16 @@ const variant = z.strictObject({
   name: text(80).min(1),
   values: z.record(id, z.union([value, text(40)])),
 });
+/** What a cue does beyond its keys: stays, begins again, goes to and fro. */
+const beyond = z.enum(['hold', 'loop', 'mirror']);
 const cue = z.strictObject({
   dial: id,
   keys: z
     .array(z.strictObject({ time: finite, value, ease }))
     .min(1)
     .max(256),
+  before: beyond.optional(),
+  after: beyond.optional(),
 });
 const trigger = z.strictObject({ id, name: text(80), at: z.array(finite).max(256), duration: finite.min(0) });
 const section = z.strictObject({
@@ -192,6 +196,9 @@ export type Input = z.infer<typeof input>;
 export type Link = z.infer<typeof link>;
 export type Dial = z.infer<typeof dial>;
 export type Cue = z.infer<typeof cue>;
+export type CueKey = Cue['keys'][number];
+export type Ease = CueKey['ease'];
+export type Beyond = z.infer<typeof beyond>;
 export type Finish = z.infer<typeof finish>;
 export type Section = z.infer<typeof section>;
 /** A strand, whatever its operator; the schema holds its inputs and options to the operator's. */

@@ -55,7 +55,7 @@ export function surroundingsMark(effect: Effect): string {
   return [
     effect.loop === null ? 'runs on' : 'loops',
     effect.dials.flatMap((d) => (cued.has(d.id) ? `${d.id} ${d.strand}.${d.input}` : [])).join(),
-    effect.cues.map((c) => `${c.dial} ${c.keys.map((k) => markOf(k.value)).join(' ')}`).join(),
+    effect.cues.map((c) => `${c.dial} ${c.before ?? ''} ${c.after ?? ''} ${c.keys.map((k) => markOf(k.value)).join(' ')}`).join(),
     effect.shared.map((s) => `${s.id} ${JSON.stringify(s.name)} ${markOf(s.value)}`).join(),
     recordMark(effect.assets, ({ sha256, colour, size }) => `${sha256} ${colour} ${size.join('x')}`),
     JSON.stringify(effect.motifs),

@@ -3,12 +3,13 @@ import { own } from '../base/wholesome.js';
 import { EASE_KINDS, rowOf } from '../base/keys.js';
 import { kindOfWidth } from '../base/kinds.js';
 import { isColour, isImage, isLink, isRamp, isWritten, pictureKey } from '../effect/schema.js';
-import type { Cue, Dial, Effect, Strand, Value } from '../effect/schema.js';
+import type { Beyond, Cue, Dial, Effect, Strand, Value } from '../effect/schema.js';
 import type { Builder } from '../ir/builder.js';
 import { cubicBezier } from '../ir/kernels/easing.js';
 import { widthOf, type Node } from '../ir/types.js';
+import { fromOklab } from '../operators/oklab.js';
 import type { LowerContext, OperatorRecord, Unit } from '../operators/record.js';
-import { componentsOf, easeHandles, keyTable, type Param, type ParamSource } from './params.js';
+import { componentsOf, easeHandles, keyComponents, keyTable, type Param, type ParamSource } from './params.js';
 import type { Complain, Port } from './program.js';
 
 const NOTHING: Pick<LowerContext, 'texts' | 'ramps' | 'shared' | 'images'> = { texts: {}, ramps: {}, shared: {}, images: {} };
@@ -68,6 +69,23 @@ function keyOf(source: ParamSource, width: number): string {
     case 'loop':
       return 'loop';
   }
+}
+
+/** The time at which a cue is read: beyond its keys it begins again, or goes to and fro, where it is to. */
+function withinKeys(b: Builder, { keys, before = 'hold', after = 'hold' }: Cue, first: Node, last: Node): Node {
+  const time = b.leaf('time');
+  if (keys.length < 2 || (before === 'hold' && after === 'hold')) return time;
+  const span = b.op('max', b.sub(last, first), 1e-6);
+  const laps = b.div(b.sub(time, first), span);
+  const folded = (how: Beyond): Node => {
+    if (how === 'hold') return time;
+    const lap = b.composite('fract', how === 'loop' ? laps : b.mul(laps, 0.5));
+    // To and fro: up to the middle of two laps, and back.
+    const way = how === 'loop' ? lap : b.sub(1, b.op('abs', b.sub(b.mul(lap, 2), 1)));
+    return b.add(first, b.mul(way, span));
+  };
+  const early = b.op('select', b.op('lt', time, first), folded(before), time);
+  return b.op('select', b.op('lt', last, time), folded(after), early);
 }
 
 export class Literals {
@@ -131,8 +149,9 @@ export class Literals {
   cue(dial: Dial, unit: Unit): Port | null {
     const cue = this.effect.cues.find((c) => c.dial === dial.id);
     if (!cue) return null;
-    const node = this.options.writeCues ? this.writtenCue(cue, unit) : this.searchedCue(cue, unit);
-    return { node, kind: isColour(cue.keys[0]!.value) ? 'rgb' : kindOfWidth(widthOf(node.type)) };
+    const eased = this.options.writeCues ? this.writtenCue(cue, unit) : this.searchedCue(cue, unit);
+    if (!isColour(cue.keys[0]!.value)) return { node: eased, kind: kindOfWidth(widthOf(eased.type)) };
+    return { node: fromOklab(this.b, this.b.split(eased) as [Node, Node, Node]), kind: 'rgb' };
   }
 
   /** Its keys as rows of live numbers: none of them, nor their order, is part of the program. */
@@ -140,7 +159,8 @@ export class Literals {
     const { b } = this;
     const rows = keyTable(cue, 0, unit);
     const table = { ...rows, at: this.param({ from: 'keys', dial: cue.dial }, rows.count * rowOf(rows), unit) };
-    const time = b.leaf('time');
+    const ends = [0, rows.count - 1].map((k) => b.param(table.at + k * rowOf(rows), 1)) as [Node, Node];
+    const time = withinKeys(b, cue, ...ends);
     const [from, to, kind, handles, before, after] = b.keysAround(time, table) as [Node, Node, Node, Node, Node, Node];
     const progress = b.composite('clamp', b.div(b.sub(time, from), b.sub(to, from)), 0, 1);
     const is = (name: keyof typeof EASE_KINDS) => b.op('eq', kind, EASE_KINDS[name]);
@@ -156,8 +176,8 @@ export class Literals {
     const part = (k: number, part: 'time' | 'value' | 'handles', components: number[], partUnit: Unit = '') =>
       this.number({ from: 'cue', dial: cue.dial, key: k, part }, components, partUnit);
     const times = keys.map(({ key, k }) => part(k, 'time', [key.time]));
-    const values = keys.map(({ key, k }) => part(k, 'value', componentsOf(key.value, 'value', unit), unit));
-    const time = b.leaf('time');
+    const values = keys.map(({ key, k }) => part(k, 'value', keyComponents(key.value, unit), unit));
+    const time = withinKeys(b, cue, times[0]!, times.at(-1)!);
     let value = values[0]!;
     for (let k = 0; k + 1 < keys.length; k++) {
       const { key, k: at } = keys[k]!;

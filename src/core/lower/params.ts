@@ -4,6 +4,7 @@
  */
 import type { OutputName } from '../effect/outputs.js';
 import { own } from '../base/wholesome.js';
+import { oklabOf, type Row } from '../base/oklab.js';
 import { EASE_KINDS, ROW_HEAD, type KeyTable } from '../base/keys.js';
 import { findOperator } from '../operators/catalogue.js';
 import { stopOf, type Ramp, type Unit } from '../operators/record.js';
@@ -49,6 +50,12 @@ export function componentsOf(value: Value, part: 'value' | 'rgb' | 'intensity', 
 export const easeHandles = (ease: Cue['keys'][number]['ease']): [number, number, number, number] =>
   ease === 'linear' ? [0, 0, 1, 1] : ease === 'smooth' ? [0.42, 0, 0.58, 1] : ease === 'step' ? [0, 0, 1, 0] : ease;
 
+/** A key's value as it is eased: numbers as they are, colours in OKLab. */
+export function keyComponents(value: Value, unit: Unit): number[] {
+  const components = componentsOf(value, 'value', unit);
+  return isColour(value) ? [...oklabOf(components as unknown as Row)] : components;
+}
+
 /** The table of a cue's keys. @param at its first live number */
 export function keyTable({ keys }: Cue, at: number, unit: Unit): KeyTable {
   return { at, count: keys.length, width: componentsOf(keys[0]!.value, 'value', unit).length };
@@ -58,7 +65,7 @@ export function keyTable({ keys }: Cue, at: number, unit: Unit): KeyTable {
 export function keyRows({ keys }: Cue, { width }: Pick<KeyTable, 'width'>, unit: Unit): number[] {
   const sorted = keys.map((key, k) => ({ key, k })).sort((p, q) => p.key.time - q.key.time || p.k - q.k);
   return sorted.flatMap(({ key }) => {
-    const value = componentsOf(key.value, 'value', unit);
+    const value = keyComponents(key.value, unit);
     const kind = key.ease === 'linear' ? EASE_KINDS.linear : key.ease === 'step' ? EASE_KINDS.step : EASE_KINDS.curve;
     const lanes = Array.from({ length: width }, (_, k) => value[value.length === 1 ? 0 : k] ?? 0);
     return [key.time, kind, ...easeHandles(key.ease), ...lanes];
@@ -127,8 +134,10 @@ export function paramValues(params: readonly Param[], effect: Effect): Float32Ar
       values.set(keyRows(cue, { width: width / cue.keys.length - ROW_HEAD }, unit), at);
       continue;
     }
-    const part = source.from === 'cue' || source.from === 'loop' ? 'value' : source.part;
-    const components = componentsOf(literalOf(effect, strands, source), part, unit);
+    const part = source.from === 'loop' || source.from === 'cue' ? 'value' : source.part;
+    const literal = literalOf(effect, strands, source);
+    const components =
+      source.from === 'cue' && part === 'value' ? keyComponents(literal, unit) : componentsOf(literal, part, unit);
     for (let k = 0; k < width; k++) values[at + k] = components[components.length === 1 ? 0 : k] ?? 0;
   }
   return values;
