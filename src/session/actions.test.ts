@@ -4,6 +4,7 @@ import { effectOf } from '../../tests/fixtures/sheets.js';
 import { strandsOf, type Effect } from '../core/effect/schema.js';
 import type { Finding } from '../core/analysis/findings.js';
 import * as actions from './actions.js';
+import { BASE, literalOf } from './showing.js';
 import type { BenchState } from './state.js';
 import { undoEntry } from './history.js';
 
@@ -89,8 +90,8 @@ test('with a variant shown, a dial changes the variant and nothing else', async 
   actions.setLiteral(b.session, 'lit', 'low', 0.7);
   expect(b.effect().variants[0]!.values).toEqual({ d1: 0.7 });
   expect(b.strand('lit').inputs!.low).toEqual({ value: 0.2 });
-  expect(actions.literalOf(b.effect(), { variant: 'v', overrides: {} }, 'lit', 'low')).toBe(0.7);
-  expect(actions.literalOf(b.effect(), actions.BASE, 'lit', 'low')).toBe(0.2);
+  expect(literalOf(b.effect(), { variant: 'v', overrides: {} }, 'lit', 'low')).toBe(0.7);
+  expect(literalOf(b.effect(), BASE, 'lit', 'low')).toBe(0.2);
   // What is no dial is the sheet's own.
   actions.setLiteral(b.session, 'lit', 'high', 0.9);
   expect(b.strand('lit').inputs!.high).toEqual({ value: 0.9 });
@@ -111,7 +112,7 @@ test('linking an input takes its dial away; unlinking returns it to its default'
   actions.link(b.session, 'lit', 'low', { from: 't' });
   expect(b.effect().dials).toHaveLength(0);
   actions.link(b.session, 'lit', 'low', undefined);
-  expect(actions.literalOf(b.effect(), actions.BASE, 'lit', 'low')).toBe(0);
+  expect(literalOf(b.effect(), BASE, 'lit', 'low')).toBe(0);
 });
 
 test('wrapping with a dial makes strand and dial in one step', async () => {
@@ -135,14 +136,14 @@ test('in the scope of one prop a dial turns that prop alone; it follows its vari
   actions.setLiteral(b.session, 'lit', 'low', 0.6);
   expect(b.strand('lit').inputs!.low).toEqual({ value: 0.2 });
   expect(b.state().overrides).toEqual({ d1: 0.6 });
-  expect(actions.literalOf(b.effect(), b.state(), 'lit', 'low')).toBe(0.6);
+  expect(literalOf(b.effect(), b.state(), 'lit', 'low')).toBe(0.6);
   actions.followVariant(b.session, b.effect().dials[0]!);
   expect(b.state().overrides).toEqual({});
   actions.setLiteral(b.session, 'lit', 'low', 0.4);
   actions.saveAsVariant(b.session, 'Faint');
   expect(b.effect().variants[1]).toEqual({ id: 'v1', name: 'Faint', values: { d1: 0.4 } });
   expect([b.state().variant, b.state().overrides]).toEqual(['v1', {}]);
-  expect(actions.literalOf(b.effect(), b.state(), 'lit', 'low')).toBe(0.4);
+  expect(literalOf(b.effect(), b.state(), 'lit', 'low')).toBe(0.4);
   // What is no dial is the sheet's own, whatever the scope.
   actions.setLiteral(b.session, 'lit', 'high', 0.9);
   expect(b.strand('lit').inputs!.high).toEqual({ value: 0.9 });

@@ -2,7 +2,6 @@
 import { applyMend } from '../core/effect/mends.js';
 import { dismiss, recallDismissed, type Finding } from '../core/analysis/findings.js';
 import {
-  addDial,
   addVariant,
   dialLabel,
   freshDialId,
@@ -28,26 +27,24 @@ import {
   writeRun,
   type Run,
 } from '../core/effect/runs.js';
-import { literalIn, valuesOver } from '../core/effect/variant.js';
+import { valuesOver } from '../core/effect/variant.js';
 import { isColour, isLink, strandsOf, type Dial, type Effect, type Input, type Value } from '../core/effect/schema.js';
 import { Unfoldable, foldStrands, unfoldFormula } from '../core/effect/unfold.js';
 import { giveOutput, readBy, type Reader, type Way } from '../core/effect/feeding.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import { keepStandIn, wear } from '../core/scene/wearing.js';
 import { partOf, propOf, setOverride } from '../core/scene/edits.js';
-import { operatorOf } from '../core/operators/catalogue.js';
 import { WRAP_RECORDS, type Wrap } from '../core/operators/wraps.js';
-import { inputLabel, inputRecord } from '../core/operators/record.js';
+import { inputLabel } from '../core/operators/record.js';
 import type { Choosing } from './choosing.js';
 import type { Compiling } from './compiling.js';
-import type { Documents } from './documents.js';
+import { keyOrSay, type CueHands } from './cueing.js';
+import { dialAt, exposeInput, freshDial, literalOf } from './showing.js';
 import { toldOf } from '../core/analysis/reading.js';
-import { chosenRun, type BenchState, type BenchStore } from './state.js';
+import { chosenRun, type BenchState } from './state.js';
 
 /** What whoever edits needs of a bench. */
-export interface Hands {
-  readonly store: BenchStore;
-  readonly documents: Documents;
+export interface Hands extends CueHands {
   readonly choosing: Choosing;
   readonly compiling: Pick<Compiling, 'flush'>;
 }
@@ -188,9 +185,6 @@ export function wrap(hands: Hands, id: string, how: Wrap): void {
   choose(hands, newId);
 }
 
-export const dialAt = (effect: Effect, strand: string, input: string): Dial | undefined =>
-  effect.dials.find((d) => d.strand === strand && d.input === input);
-
 /** Exposes an input as a dial, or takes its dial away. */
 export function toggleDial(hands: Hands, strand: string, input: string): void {
   const { effect } = stateOf(hands);
@@ -199,15 +193,8 @@ export function toggleDial(hands: Hands, strand: string, input: string): void {
     hands.documents.edit(`Remove the dial ${dialLabel(effect, there)}`, (draft) => removeDial(draft, { id: there.id }));
     return;
   }
-  const record = inputRecord(operatorOf(strandOf(effect, strand).op), input)!;
-  const dial: Dial = { id: freshDialId(effect), strand, input, unit: record.unit ?? '', soft: [...record.soft], scale: 'linear' };
-  hands.documents.edit(`Make a dial of ${dialLabel(effect, dial)}`, (draft) => {
-    const target = strandOf(draft, strand);
-    // A dial turns a literal: an input that rested on its default gets that default as its own.
-    const rests = target.inputs?.[input] ? undefined : literalIn(draft, strand, input);
-    if (rests !== undefined) setInput(draft, { id: strand, name: input, input: { value: rests } });
-    addDial(draft, { dial });
-  });
+  const dial = freshDial(effect, strand, input);
+  hands.documents.edit(`Make a dial of ${dialLabel(effect, dial)}`, (draft) => exposeInput(draft, dial));
 }
 
 /** Chooses one of an operator's options. */
@@ -225,6 +212,7 @@ export function setLiteral(hands: Hands, strand: string, input: string, value: V
   const dial = dialAt(effect, strand, input);
   const label = dial ? dialLabel(effect, dial) : `${strandOf(effect, strand).name}, ${inputLabel(input)}`;
   const mergeKey = `literal ${strand} ${input}`;
+  if (dial && keyOrSay(hands, dial, value)) return;
   if (dial && scope === 'prop') {
     hands.choosing.askFirst([prop], () =>
       hands.documents.editStage(
@@ -303,22 +291,6 @@ function dialLost(effect: Effect, strand: string, input: string, from: string): 
   if (!dial) return null;
   const [reader, source] = [strandOf(effect, strand).name, strandOf(effect, from).name];
   return `${reader} reads ${source} there, so the dial ${dialLabel(effect, dial)} is gone. Undo brings it back.`;
-}
-
-/** The values that an input may show beyond its own literal: a prop's, and its variant's. */
-export interface Showing {
-  readonly variant: string | null;
-  readonly overrides: Readonly<Record<string, unknown>>;
-}
-
-export const BASE: Showing = { variant: null, overrides: {} };
-
-/** The value an input shows: the prop's, the variant's, the literal's, or the default; undefined when it is linked to a place. */
-export function literalOf(effect: Effect, { variant, overrides }: Showing, strand: string, input: string): Value | undefined {
-  const dial = dialAt(effect, strand, input);
-  const own = dial && valuesOver(effect, variant, overrides).get(dial);
-  if (own !== undefined && typeof own !== 'string') return own;
-  return literalIn(effect, strand, input);
 }
 
 /** Does what a finding proposes, in the scope that dials are turned in. */

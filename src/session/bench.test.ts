@@ -140,7 +140,13 @@ describe('the readings worker', () => {
   const drawn = (number: number): Readings =>
     ({
       ...{ kind: 'readings', number, time: 0, ids: ['t'], probes: [], whole: null },
-      ...{ atlas: new Uint8ClampedArray(), gains: new Float32Array(), curves: new Float32Array(), now: new Float32Array(), probed: new Float32Array() },
+      ...{
+        atlas: new Uint8ClampedArray(),
+        gains: new Float32Array(),
+        curves: new Float32Array(),
+        now: new Float32Array(),
+        probed: new Float32Array(),
+      },
     }) as const;
   test('pictures of a sheet that is no longer are not shown', async () => {
     const b = await kept(openEffect(tube()));

@@ -120,6 +120,12 @@ export interface BenchState extends Both {
   readonly bare: boolean;
   /** What is peeked at. */
   readonly peek: Peek | null;
+  /** A dial that a cue holds gets a key where it is turned. */
+  readonly record: boolean;
+  /** Keys are set on whole frames. */
+  readonly snap: boolean;
+  /** The cue that is open, by its dial, and which of its keys are chosen, by rising time. */
+  readonly lane: { readonly dial: string; readonly keys: readonly number[] } | null;
   /** Another state of the documents, on the stage for as long as it is held; nothing is saved of it. */
   readonly glimpse: Partial<Both> | null;
   /** Samples that the still has, while nothing moves; 0 while something does. */
@@ -185,5 +191,6 @@ export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keep
     ...{ cost: null, levels: null, pulse: null, brightest: null, findings: [], library: [], links: 0 },
     viewpoint: (stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!).id,
     ...{ raw: false, bare: false, peek: null, glimpse: null, samples: 0 },
+    ...{ record: false, snap: true, lane: null },
   };
 }

@@ -18,7 +18,7 @@ import { Failed } from './Failed.js';
 import { lettersAllowed } from './sheet/letters.js';
 import { Sheet } from './sheet/Sheet.js';
 import { StageView } from './stage/StageView.js';
-import { TimeBar } from './TimeBar.js';
+import { TimeBar } from './time/TimeBar.js';
 import { TopBar } from './TopBar.js';
 
 /** How long a tab that follows may be behind one that edits. */
@@ -175,8 +175,8 @@ function useLeaving(): void {
 
 /** How the bench is divided: the picture alone, the sheet beside it, or the Overview above it. */
 const FRAME = {
-  bare: 'grid-cols-[0_1fr] grid-rows-[0_1fr_0_0]',
-  sheet: 'grid-cols-[456px_1fr] grid-rows-[48px_1fr_44px_216px]',
+  bare: 'grid-cols-[0_1fr] grid-rows-[0_minmax(0,1fr)_0_0]',
+  sheet: 'grid-cols-[456px_1fr] grid-rows-[48px_minmax(0,1fr)_auto_216px]',
   overview: 'grid-cols-[456px_1fr] grid-rows-[48px_minmax(0,2.08fr)_minmax(0,1fr)]',
 };
 

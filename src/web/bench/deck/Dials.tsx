@@ -6,13 +6,15 @@ import { isColour, type Colour, type Dial, type Effect, type Value } from '../..
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { inputRecord, type InputRecord } from '../../../core/operators/record.js';
 import { factorOf } from '../../../core/lower/params.js';
-import { BASE, followVariant, literalOf, setLiteral, type Showing } from '../../../session/actions.js';
+import { followVariant, setLiteral } from '../../../session/actions.js';
+import { BASE, literalOf, type Showing } from '../../../session/showing.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { fromHsv, toHsv } from '../../ui/colour.js';
 import { showNumber } from '../../ui/numbers.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Slider } from '../../ui/Slider.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
+import { KeyMark, useCue, useCueValue } from '../KeyMark.js';
 
 const isSeed = (effect: Effect, dial: Dial) => dial.input === 'seed' || /\bseed\b/i.test(dialLabel(effect, dial));
 
@@ -169,7 +171,11 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
   const propName = useBenchState((s) => s.stage.props.find((p) => p.id === s.prop)?.name ?? '');
   const label = dialLabel(effect, dial);
   const record = inputRecord(operatorOf(strandOf(effect, dial.strand).op), dial.input);
-  const value = literalOf(effect, showing, dial.strand, dial.input);
+  const cue = useCue(dial.strand, dial.input);
+  const recording = useBenchState((s) => s.record);
+  const held = useCueValue(cue);
+  const own = literalOf(effect, showing, dial.strand, dial.input);
+  const value = held ?? own;
   const base = literalOf(effect, BASE, dial.strand, dial.input);
   if (!record || value === undefined) return null;
   const turned: Turned<Value> = {
@@ -179,12 +185,12 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
   };
   const control = controlFor(effect, turned);
   if (control === null) return null;
-  const differs = JSON.stringify(value) !== JSON.stringify(base);
+  const differs = JSON.stringify(own) !== JSON.stringify(base);
   const mine = Object.hasOwn(showing.overrides, dial.id) ? propName : null;
-  const under = underDial(turned, differs, mine);
+  const under = cue ? `held by a cue${recording ? '; turning it keys it' : '; Record is off'}` : underDial(turned, differs, mine);
   return (
     <div
-      className={`grid h-10 grid-cols-[104px_minmax(60px,1fr)_76px] items-center gap-x-3 ${under ? 'grid-rows-[24px_16px]' : ''}`}
+      className={`grid h-10 grid-cols-[104px_minmax(56px,1fr)_76px_16px] items-center gap-x-2.5 ${under ? 'grid-rows-[24px_16px]' : ''}`}
       data-dial={dial.id}
     >
       <span className="flex min-w-0 items-center gap-1.5" title={label}>
@@ -206,7 +212,8 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
         <span className="truncate">{label}</span>
       </span>
       {control}
-      {under !== '' && <span className="col-span-3 -mt-1 truncate pl-[11px] text-[11px] leading-4 text-muted">{under}</span>}
+      <KeyMark strand={dial.strand} input={dial.input} label={label} />
+      {under !== '' && <span className="col-span-4 -mt-1 truncate pl-[11px] text-[11px] leading-4 text-muted">{under}</span>}
     </div>
   );
 }

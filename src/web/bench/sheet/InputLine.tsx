@@ -2,16 +2,19 @@
 import { insteadOf } from '../../../core/effect/edits.js';
 import { isColour, isLink, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { restsOn, type InputRecord } from '../../../core/operators/record.js';
-import { dialAt, literalOf, setLiteral } from '../../../session/actions.js';
+import { setLiteral } from '../../../session/actions.js';
+import { dialAt, literalOf } from '../../../session/showing.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField, shownUnit } from '../../ui/NumberField.js';
 import { Slider } from '../../ui/Slider.js';
 import { useBench, useShowing } from '../context.js';
+import { KeyMark, useCue, useCueValue } from '../KeyMark.js';
 import { inputRows } from './layout.js';
 import { LinkMenu } from './LinkMenu.js';
 
 /** What holds lines of inputs: their columns stand under one another, as wide as the longest name asks. */
-export const INPUT_LINES = 'grid w-[252px] auto-rows-[25px] grid-cols-[minmax(52px,auto)_minmax(30px,1fr)_76px_24px] gap-x-1.5';
+export const INPUT_LINES =
+  'grid w-[252px] auto-rows-[25px] grid-cols-[minmax(52px,auto)_minmax(30px,1fr)_76px_16px_24px] gap-x-1.5';
 
 interface LineProps {
   readonly effect: Effect;
@@ -25,8 +28,9 @@ export function InputLine(props: LineProps) {
   const input = strand.inputs?.[name];
   const dial = dialAt(effect, strand.id, name);
   const instead = insteadOf(strand, name);
+  const showing = useShowing();
   return (
-    <div className="col-span-4 grid grid-cols-subgrid items-center" style={{ gridRow: `span ${inputRows(strand, name)}` }}>
+    <div className="col-span-5 grid grid-cols-subgrid items-center" style={{ gridRow: `span ${inputRows(strand, name)}` }}>
       <span
         className="flex items-center gap-1 text-[12px] whitespace-nowrap text-muted"
         title={`${name}: ${record.note}${record.unit ? `, in ${shownUnit(record.unit)}` : ''}`}
@@ -48,10 +52,19 @@ export function InputLine(props: LineProps) {
       ) : (
         <LiteralControl {...props} soft={dial?.soft ?? record.soft} />
       )}
+      {!instead && !isLink(input) && !(record.optional && !input) && keyed(literalOf(effect, showing, strand.id, name)) ? (
+        <KeyMark strand={strand.id} input={name} label={`${strand.name} ${name}`} />
+      ) : (
+        <span />
+      )}
       <LinkMenu effect={effect} strand={strand.id} name={name} record={record} input={input} isDial={dial !== undefined} />
     </div>
   );
 }
+
+/** Whether a value can be keyed: a number, several, a colour, a switch. */
+const keyed = (value: unknown): boolean =>
+  typeof value === 'number' || typeof value === 'boolean' || Array.isArray(value) || isColour(value as never);
 
 /** A place of the surface by its words: "world position". */
 const inWords = (place: string): string => place.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);
@@ -59,7 +72,8 @@ const inWords = (place: string): string => place.replace(/[A-Z]/g, (letter) => `
 /** What edits an input's own value. @param soft the range that is offered */
 function LiteralControl({ effect, strand, name, record, soft: [low, high] }: LineProps & { soft: readonly [number, number] }) {
   const session = useBench();
-  const value = literalOf(effect, useShowing(), strand.id, name);
+  const own = literalOf(effect, useShowing(), strand.id, name);
+  const value = useCueValue(useCue(strand.id, name)) ?? own;
   const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, strand.id, name, v);
   const done = () => session.documents.endGesture();
   const label = `${strand.name} ${name}`;

@@ -82,13 +82,13 @@ export function OpenedRow({ strand }: { strand: Strand }) {
       </div>
       <div className={INPUT_LINES}>
         {Object.entries(operator.options).map(([name, o]) => (
-          <div key={name} className="col-span-4 grid grid-cols-subgrid items-center">
+          <div key={name} className="col-span-5 grid grid-cols-subgrid items-center">
             <span className="text-[12px] text-muted" title={o.note}>
               {name}
             </span>
             <Select
               label={`${strand.name} ${name}`}
-              className="button col-span-3 min-h-[22px] justify-self-start px-2 text-[12px]"
+              className="button col-span-4 min-h-[22px] justify-self-start px-2 text-[12px]"
               value={strand.options?.[name] ?? o.default}
               choices={o.values.map((v) => ({ id: v, name: v }))}
               onChoose={(value) => setOptionTo(session, strand.id, name, value)}

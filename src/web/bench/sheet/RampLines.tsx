@@ -6,7 +6,8 @@ import { isColour, isLink, type Colour, type Effect, type Strand, type Value } f
 import { factorOf, rampOf } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { inputRecord } from '../../../core/operators/record.js';
-import { dialAt, literalOf, setLiteral, type Showing } from '../../../session/actions.js';
+import { setLiteral } from '../../../session/actions.js';
+import { dialAt, literalOf, type Showing } from '../../../session/showing.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { cssColour } from '../../ui/colour.js';
 import { NumberField } from '../../ui/NumberField.js';

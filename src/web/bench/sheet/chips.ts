@@ -14,7 +14,7 @@ import {
 } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { inputLabel, mainInput, type InputRecord } from '../../../core/operators/record.js';
-import { literalOf, type Showing } from '../../../session/actions.js';
+import { literalOf, type Showing } from '../../../session/showing.js';
 import { showNumber } from '../../ui/numbers.js';
 import { cssColour } from '../../ui/colour.js';
 import { shownUnit } from '../../ui/NumberField.js';

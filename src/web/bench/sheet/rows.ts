@@ -4,7 +4,7 @@ import { useLayoutEffect, useMemo, useRef, type RefObject } from 'react';
 import type { Problem } from '../../../core/effect/read.js';
 import { strandsOf, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { family, threadsOf } from '../../../core/effect/threads.js';
-import type { Showing } from '../../../session/actions.js';
+import type { Showing } from '../../../session/showing.js';
 import { chipsOf, type Chip } from './chips.js';
 import { TOP, layOut, type Item, type Layout } from './layout.js';
 
