@@ -324,3 +324,47 @@ test('three lamps that differ: 45 actions', async ({ page, app }) => {
   ] as const)
     expect(Math.max(...seen.map((l) => Math.abs(l[a]! - l[b]!)))).toBeGreaterThan(30);
 });
+
+test('a keyed dissolve, from whole to gone with a burning rim: 50 actions, 12 of them for its keys', async ({ page, app }) => {
+  const { hand, id } = await begin(page, app);
+  await hand.line(
+    'fractal 3; remap -.6, .6; Fade = dissolve amount 0, width .1; opacity; multiply Fade rim, #ff8030 x12; emission',
+    'Multiply',
+  );
+  const built = hand.actions;
+  // Opened, its amount is keyed where time begins; recorded, another value three seconds on is another key.
+  await hand.click(page.locator('[data-strand=dissolve]'));
+  await hand.key('Enter');
+  await hand.click(page.getByRole('button', { name: 'Key Fade amount here' }));
+  await hand.click(page.getByRole('switch', { name: 'Record' }));
+  const ruler = (await page.getByRole('region', { name: 'Time' }).getByTestId('ruler').boundingBox())!;
+  hand.actions++;
+  await page.mouse.click(ruler.x + ruler.width * 0.75, ruler.y + ruler.height / 2);
+  await hand.numbers('Fade amount value', 1);
+  expect(hand.actions - built).toBeLessThanOrEqual(12);
+  expect(hand.actions).toBeLessThanOrEqual(50);
+  await saved(page);
+  const { cues, dials, finish } = await app.effect(id);
+  expect(dials.map((d) => [d.strand, d.input])).toEqual([['dissolve', 'amount']]);
+  expect(cues).toEqual([
+    {
+      dial: dials[0]!.id,
+      keys: [
+        { time: 0, value: 0, ease: 'smooth' },
+        { time: 3, value: 1, ease: 'smooth' },
+      ],
+    },
+  ]);
+  expect(finish.alphaMode).toBe('blend');
+  const orange = ([r, g, b]: [number, number, number]) => r > 180 && r > g + 40 && g > b;
+  const pictures: number[][][] = [];
+  for (const time of [0, 0.75, 1.5, 2.25, 3, 3.9]) pictures.push(await atTime(page, app, id, time));
+  const rims = pictures.map((p) => count(p, orange));
+  // No rim when whole and when gone; along the edge between.
+  expect([rims[0], rims[4], rims[5]]).toEqual([0, 0, 0]);
+  expect(Math.max(...rims.slice(1, 4))).toBeGreaterThan(40);
+  // It goes bit by bit, and what is gone stays gone: the picture farther from the first and nearer to the last.
+  const far = pictures.map((p) => differ(p, pictures[4]!));
+  expect(far[0]).toBeGreaterThan(150);
+  expect(far[5]).toBe(0);
+});

@@ -101,7 +101,7 @@ function LiteralControl({ effect, strand, name, record, soft: [low, high] }: Lin
             label={`${label} ${'xyzw'[k]}`}
             value={v}
             step={0.01}
-            width={46}
+            width={value.length === 3 ? 38 : 46}
             onChange={(n) => set(value.map((old, j) => (j === k ? n : old)))}
             onDone={done}
           />

@@ -13,6 +13,7 @@ import { cssColour } from '../../ui/colour.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useShowing } from '../context.js';
+import { KeyMark } from '../KeyMark.js';
 import { LinkMenu } from './LinkMenu.js';
 
 interface RampProps {
@@ -84,7 +85,7 @@ function StopLine({ effect, strand, name, stop, place, only }: RampProps & { sto
   const set = (key: string, value: Value) => setLiteral(session, strand.id, key, value);
   const done = () => session.documents.endGesture();
   return (
-    <div className="flex h-[25px] w-[242px] items-center gap-1">
+    <div className="flex h-[25px] w-[252px] items-center gap-0.5">
       <span className="num w-4 text-muted">{place + 1}</span>
       <StopInput effect={effect} strand={strand} name={`${name}.${place}.place`}>
         {(key) => (
@@ -92,7 +93,7 @@ function StopLine({ effect, strand, name, stop, place, only }: RampProps & { sto
             label={`${label} place`}
             value={stop.at}
             step={0.01}
-            width={58}
+            width={50}
             onChange={(v) => set(key, v)}
             onDone={done}
           />
@@ -147,7 +148,10 @@ function StopInput({ effect, strand, name, children }: RampProps & { children: (
       {isLink(input) ? (
         <span className="chip chip-strand">{effect.strands.find((s) => s.id === input.from)?.name ?? input.from}</span>
       ) : (
-        children(name)
+        <>
+          {children(name)}
+          <KeyMark strand={strand.id} input={name} label={`${strand.name} ${name}`} />
+        </>
       )}
       <LinkMenu
         effect={effect}

@@ -30,6 +30,9 @@ interface Drag extends KeyDrag {
   /** The time that the run is scaled about; null where it is moved. */
   readonly about: number | null;
   readonly at: number;
+  /** The key alone that is chosen if nothing is moved; null where more were being chosen. */
+  readonly alone: number | null;
+  moved: boolean;
 }
 
 /** What a press, a drag and a key of the keyboard do to keys. */
@@ -48,13 +51,15 @@ function useKeyHand({ dial, cue, span, width, perPixelUp = 0 }: Props) {
     if (event.button !== 0) return;
     event.stopPropagation();
     event.currentTarget.setPointerCapture(event.pointerId);
-    const run = choose(k, event.shiftKey || event.ctrlKey || event.metaKey);
+    const severally = event.shiftKey || event.ctrlKey || event.metaKey;
+    const run = choose(k, severally);
     const times = run.map((c) => keys[c]!.time);
     const at = keys[k]!.time;
     const far = at - Math.min(...times) > Math.max(...times) - at ? Math.min(...times) : Math.max(...times);
     drag.current = {
       ...{ from: session.store.getState().effect, dial: dial.id, keys: run, x: event.clientX, y: event.clientY, at },
       about: event.altKey && run.length > 1 ? far : null,
+      ...{ alone: severally || event.altKey ? null : k, moved: false },
     };
   };
   const move = (event: PointerEvent) => {
@@ -62,13 +67,17 @@ function useKeyHand({ dial, cue, span, width, perPixelUp = 0 }: Props) {
     if (!held || held.keys.length === 0) return;
     const [right, up] = [event.clientX - held.x, held.y - event.clientY];
     const by = (right * span) / width;
+    held.moved ||= Math.abs(right) > 2 || Math.abs(up) > 2;
     if (held.about !== null)
       scaleKeys(session, held, held.about, Math.max(0.01, (held.at + by - held.about) / (held.at - held.about)));
     else if (Math.abs(right) > 2 || (perPixelUp > 0 && Math.abs(up) > 2)) moveKeys(session, held, by, up * perPixelUp);
   };
   const drop = () => {
-    if (drag.current) session.documents.endGesture();
+    const held = drag.current;
     drag.current = null;
+    if (!held) return;
+    session.documents.endGesture();
+    if (!held.moved && held.alone !== null) takeLane(session, dial.id, [held.alone]);
   };
   const onKey = (event: KeyboardEvent, k: number) => {
     const run = chosen.includes(k) ? chosen : [k];

@@ -20,6 +20,7 @@ export function Ruler({ span, loops, width }: { span: number; loops: boolean; wi
   return (
     <div
       className="relative h-10 touch-none"
+      data-testid="ruler"
       onPointerDown={(e) => (e.currentTarget.setPointerCapture(e.pointerId), scrub(e))}
       onPointerMove={scrub}
     >

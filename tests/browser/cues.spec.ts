@@ -1,0 +1,179 @@
+/** Cues by hand: keys set, moved, scaled, eased, copied; lanes and curves; what is recorded and what is held. */
+import type { Locator, Page } from '@playwright/test';
+import { expect, openBench, pixelAt, saved, stageCanvas, test, type Served } from './app.js';
+import { finds } from './axe.js';
+import { crowding } from './boxes.js';
+
+const TUBE = '0190a000-0000-7000-8000-000000000001';
+test.use({ viewport: { width: 1280, height: 800 }, permissions: ['clipboard-read', 'clipboard-write'] });
+
+const cueOf = async (app: Served) => {
+  const { cues } = await app.effect(TUBE);
+  return cues[0]?.keys.map((k) => [Number(k.time.toFixed(3)), k.value]) ?? [];
+};
+/** Goes to a time by a press on the ruler. The loop of the tube is 4 s. */
+async function goTo(page: Page, time: number): Promise<void> {
+  const box = (await page.getByTestId('ruler').boundingBox())!;
+  await page.mouse.click(box.x + (box.width * time) / 4, box.y + box.height / 2);
+}
+async function drag(page: Page, what: Locator, dx: number, dy = 0, key?: string): Promise<void> {
+  const box = (await what.boundingBox())!;
+  const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
+  if (key) await page.keyboard.down(key);
+  await page.mouse.move(x, y);
+  await page.mouse.down();
+  await page.mouse.move(x + dx / 2, y + dy / 2);
+  await page.mouse.move(x + dx, y + dy);
+  await page.mouse.up();
+  if (key) await page.keyboard.up(key);
+}
+const key = (page: Page, k: number) => page.getByRole('button', { name: new RegExp(`^Key ${k} of \\d+ of Glow`) }).first();
+const type = async (page: Page, value: number) => {
+  await page.getByLabel('Glow value', { exact: true }).fill(String(value));
+  await page.keyboard.press('Enter');
+};
+
+test('a dial is keyed, recorded, held; keys are moved, scaled, eased, deleted, and undone', async ({ page, app }) => {
+  await openBench(page, app, TUBE);
+  const perSecond = (await page.getByTestId('ruler').boundingBox())!.width / 4;
+  const base = Number(await page.getByLabel('Glow value', { exact: true }).inputValue());
+  await page.getByRole('button', { name: 'Key Glow here' }).click();
+  await saved(page);
+  expect(await cueOf(app)).toEqual([[0, base]]);
+  // Held while nothing is recorded: a typed number changes nothing, and that is said.
+  await goTo(page, 2);
+  await type(page, 4);
+  await expect(page.getByText(/A cue holds Glow: turn Record on/)).toBeVisible();
+  await saved(page);
+  expect(await cueOf(app)).toEqual([[0, base]]);
+  await page.getByRole('switch', { name: 'Record' }).click();
+  await type(page, 4);
+  await goTo(page, 3);
+  await type(page, 7.5);
+  await saved(page);
+  expect(await cueOf(app)).toEqual([
+    [0, base],
+    [2, 4],
+    [3, 7.5],
+  ]);
+  const record = await app.effect(TUBE);
+  expect(
+    record.strands.find((s) => s.id === record.dials.find((d) => d.id === record.cues[0]!.dial)!.strand)!.inputs,
+  ).not.toMatchObject({
+    amount: { value: 7.5 },
+  });
+  // Dragged, a key stands on a whole frame.
+  await drag(page, key(page, 3), perSecond * 0.51);
+  await saved(page);
+  const [, , third] = await cueOf(app);
+  expect(third![1]).toBe(7.5);
+  expect(Math.abs((third![0] as number) - 3.5)).toBeLessThan(0.034);
+  expect(((third![0] as number) * 30) % 1).toBeCloseTo(0, 1);
+  await page.keyboard.press('Control+z');
+  await saved(page);
+  expect((await cueOf(app))[2]).toEqual([3, 7.5]);
+  // All of them within a drag around them, scaled about the first by Alt: twice as fast.
+  const lane = page.getByRole('group', { name: 'Keys of Glow' }).first();
+  const box = (await lane.boundingBox())!;
+  await page.mouse.move(box.x + 0.2 * perSecond, box.y + 3);
+  await page.mouse.down();
+  await page.mouse.move(box.x + 3.6 * perSecond, box.y + 20);
+  await page.mouse.up();
+  await expect(key(page, 2)).toHaveAttribute('aria-pressed', 'true');
+  await expect(key(page, 3)).toHaveAttribute('aria-pressed', 'true');
+  await drag(page, key(page, 3), -perSecond * 0.5, 0, 'Alt');
+  await saved(page);
+  expect((await cueOf(app)).map(([t]) => t)).toEqual([0, 2, 2.5]);
+  await page.keyboard.press('Control+z');
+  // An easing by name, and as CSS writes it.
+  await key(page, 2).click();
+  await page.getByRole('button', { name: /^Easing of Glow/ }).click();
+  await page.getByRole('button', { name: 'hold', exact: true }).click();
+  await page.getByLabel('Glow easing as CSS').fill('cubic-bezier(.55, 0, .2, 1)');
+  await page.keyboard.press('Enter');
+  expect(await finds(page)).toEqual([]);
+  await page.keyboard.press('Escape');
+  await saved(page);
+  expect((await app.effect(TUBE)).cues[0]!.keys.map((k) => k.ease)).toEqual(['smooth', [0.55, 0, 0.2, 1], 'smooth']);
+  // Steps from key to key.
+  await page.getByRole('button', { name: 'Previous key of Glow' }).click();
+  await expect(page.getByTestId('clock')).toHaveText('00:02.00');
+  await key(page, 2).focus();
+  await page.keyboard.press('Delete');
+  await saved(page);
+  expect(await cueOf(app)).toEqual([
+    [0, base],
+    [3, 7.5],
+  ]);
+});
+
+test('the open curve: keys in both directions, numbers, beyond the keys, text out and in; nothing crowded', async ({
+  page,
+  app,
+}) => {
+  await openBench(page, app, TUBE);
+  await page.getByRole('button', { name: 'Key Glow here' }).click();
+  await page.getByRole('switch', { name: 'Record' }).click();
+  await goTo(page, 2);
+  await type(page, 20);
+  const curve = page.locator('[data-curve]');
+  await expect(curve).toBeVisible();
+  expect(await crowding(page)).toEqual([]);
+  expect(await finds(page)).toEqual([]);
+  await curve.getByLabel('Glow key value').fill('30');
+  await page.keyboard.press('Enter');
+  await page.getByRole('combobox', { name: /^Glow, after its keys/ }).click();
+  await page.getByRole('option', { name: 'mirror' }).click();
+  await saved(page);
+  expect((await app.effect(TUBE)).cues[0]).toMatchObject({ after: 'mirror', keys: [{ time: 0 }, { time: 2, value: 30 }] });
+  // Raised by a drag in the curve alone.
+  await drag(page, curve.getByRole('button', { name: /^Key 2 of 2/ }), 0, 20);
+  await saved(page);
+  const [, second] = await cueOf(app);
+  expect(second![0]).toBe(2);
+  expect(second![1]).toBeLessThan(28);
+  // As text, and back at another time; what is no such text is said.
+  await page.getByRole('button', { name: 'Copy keys of Glow' }).click();
+  const text = await page.evaluate(() => navigator.clipboard.readText());
+  expect(text).toMatch(/^time,value,ease\n2,[\d.]+,ease-in-out\n$/);
+  await goTo(page, 3);
+  await page.getByRole('button', { name: 'Paste keys into Glow' }).click();
+  await expect.poll(async () => (await cueOf(app)).map(([t]) => t)).toEqual([0, 2, 3]);
+  await page.evaluate(() => navigator.clipboard.writeText('nothing of the kind'));
+  await page.getByRole('button', { name: 'Paste keys into Glow' }).click();
+  await expect(page.getByText(/The first line has to name time, value, ease/)).toBeVisible();
+  await page
+    .getByLabel('Keys for Glow')
+    .setInputFiles({ name: 'glow.csv', mimeType: 'text/csv', buffer: Buffer.from('time,value\n0.5,3\n1,4\n') });
+  await expect.poll(async () => (await cueOf(app)).map(([t]) => t)).toEqual([0, 0.5, 1, 2, 3]);
+});
+
+test('the picture follows: dark at a key of 0, bright at another, the same where the loop closes', async ({ page, app }) => {
+  await openBench(page, app, TUBE);
+  const bright = async () => {
+    const [width, height] = await stageCanvas(page).evaluate((c: HTMLCanvasElement) => [c.width, c.height]);
+    let most = 0;
+    for (let k = 1; k < 20; k++) most = Math.max(most, ...(await pixelAt(page, (width! * k) / 20, height! * 0.42)));
+    return most;
+  };
+  const links = await page.getByTestId('links').textContent();
+  await page.getByRole('button', { name: 'Key Glow here' }).click();
+  await page.getByRole('switch', { name: 'Record' }).click();
+  await type(page, 0);
+  await goTo(page, 2);
+  await type(page, 20);
+  await expect.poll(bright).toBeGreaterThan(200);
+  await goTo(page, 0);
+  await expect.poll(bright).toBeLessThan(120);
+  await page.getByRole('combobox', { name: /^Glow, after its keys/ }).click();
+  await page.getByRole('option', { name: 'mirror' }).click();
+  // To and fro: at the loop's end it is as at its beginning, and a quarter on as three quarters.
+  await saved(page);
+  const now = page.getByTestId('cue-now');
+  await goTo(page, 1);
+  const quarter = await now.textContent();
+  await goTo(page, 3);
+  await expect(now).toHaveText(quarter!);
+  // Nothing of this makes another program but the first key, which is read where a number stood.
+  expect(Number(await page.getByTestId('links').textContent()) - Number(links)).toBeLessThanOrEqual(2);
+});
