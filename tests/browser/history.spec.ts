@@ -71,3 +71,28 @@ test('a step is gone to by its picture; a revision is named, seen by holding, an
   await page.keyboard.press('Control+z');
   await expect.poll(() => middle(page)).toBeLessThan(90);
 });
+
+test('another variant is on the stage for as long as it is held; nothing of it is saved', async ({ page, app }) => {
+  const hue = (rgb: [number, number, number]) => ({ rgb, intensity: 1, unit: 'factor' as const });
+  const id = await effect(
+    app,
+    [{ id: 'c', name: 'Hue', op: 'colour', inputs: { in: { value: hue([1, 0, 0]) } } }],
+    { emission: { from: 'c' } },
+    {},
+    { dials: [{ id: 'd', strand: 'c', input: 'in' }], variants: [{ id: 'v', name: 'Deep', values: { d: hue([0, 0, 1]) } }] },
+  );
+  await stageWith(app, [prop('a', { primitive: 'plane', size: [9, 9] }, [0, 0, 0], id)], [0, 0, 2], false);
+  await openBench(page, app, id);
+  const seen = async () => (await middleOf(page)).indexOf(Math.max(...(await middleOf(page))));
+  await expect.poll(seen).toBe(0);
+  const before = await app.effect(id);
+  await page.getByRole('button', { name: 'History', exact: true }).click();
+  const eye = (await page.getByRole('button', { name: 'Hold to see Deep' }).boundingBox())!;
+  await page.mouse.move(eye.x + 8, eye.y + 8);
+  await page.mouse.down();
+  await expect.poll(seen).toBe(2);
+  await page.mouse.up();
+  await expect.poll(seen).toBe(0);
+  await saved(page);
+  expect(await app.effect(id)).toEqual(before);
+});

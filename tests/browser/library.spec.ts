@@ -125,6 +125,17 @@ test('search, tags, sort, rename, tags, duplicate, archive and restore', async (
   const fresh = await app.effect(id);
   expect([fresh.name, fresh.strands.length]).toEqual(['Untitled effect', 0]);
   expect((await app.get<{ name: string }>(`/api/stages/${fresh.home!.stage}`)).name).toBe('Trial deck 2');
+  // Which goes into the archive with it, and comes back with it.
+  const stages = async () => (await app.get<{ name: string }[]>('/api/stages')).map((s) => s.name);
+  expect(await stages()).toContain('Trial deck 2');
+  await page.goto(app.url);
+  await card(page, 'Untitled effect').hover();
+  await page.getByRole('button', { name: 'Archive Untitled effect', exact: true }).click();
+  await expect.poll(stages).not.toContain('Trial deck 2');
+  await page.getByRole('button', { name: /^Archived/ }).click();
+  await card(page, 'Untitled effect').hover();
+  await page.getByRole('button', { name: 'Restore Untitled effect' }).click();
+  await expect.poll(stages).toContain('Trial deck 2');
 });
 
 test('four in a row, with a scroll bar and without one', async ({ page, app }) => {

@@ -28,6 +28,7 @@ export async function effect(
   strands: Strand[],
   outputs: Record<string, Input>,
   finish: Partial<Effect['finish']> = {},
+  more: Partial<Effect> = {},
 ): Promise<string> {
   const id = idOf(++made);
   const home = { stage: STAGE, prop: 'a', viewpoint: 'front' };
@@ -41,7 +42,7 @@ export async function effect(
     alphaCutoff: 0.5,
     ...finish,
   };
-  await app.store({ ...effectOf(strands, outputs, { finish: whole, home }), id, name: `Pane ${made}`, shared: [] });
+  await app.store({ ...effectOf(strands, outputs, { finish: whole, home, ...more }), id, name: `Pane ${made}`, shared: [] });
   return id;
 }
 export const plain = (app: Served, value: number) => effect(app, [grey('c', value)], { emission: { from: 'c' } });
