@@ -92,13 +92,45 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
     await open(page, '1.3');
     await page.getByRole('button', { name: 'Props', exact: true }).click();
   },
+  'bench-dial': async (page) => {
+    await open(page, '1.3', DOME);
+    await page.getByRole('button', { name: 'Settings of Line width' }).click();
+    await page.mouse.move(2, 2);
+  },
   'bench-export': async (page) => {
     await open(page, '1.3');
     await page.getByRole('link', { name: 'Export' }).click();
     // The bundle is zipped.
     await page.locator('button[aria-label="Save bundle"]:enabled').waitFor();
   },
-  // It changes the effect: after all others that show it.
+  // These change the effect: after all others that show it.
+  'bench-time': async (page) => {
+    await open(page, '0', DOME);
+    const ruler = (await page.getByTestId('ruler').boundingBox())!;
+    const goTo = (time: number) => page.mouse.click(ruler.x + (ruler.width * time) / 6, ruler.y + ruler.height / 2);
+    await page.getByRole('button', { name: 'Key Line width here' }).click();
+    await page.getByRole('button', { name: 'Key Glow here' }).click();
+    await page.getByRole('switch', { name: 'Record' }).click();
+    for (const [time, glow, width] of [
+      [1.5, 9, 0.5],
+      [3, 4, 0.12],
+      [4.5, 14, 0.4],
+    ] as const) {
+      await goTo(time);
+      for (const [dial, value] of [
+        ['Line width value', width],
+        ['Glow value', glow],
+      ] as const) {
+        await page.getByLabel(dial, { exact: true }).fill(String(value));
+        await page.keyboard.press('Enter');
+      }
+    }
+    await goTo(2.3);
+    await page.getByRole('button', { name: /^Easing of Glow/ }).click();
+    await page.getByLabel('Glow easing as CSS').fill('cubic-bezier(.55, 0, .2, 1)');
+    await page.keyboard.press('Enter');
+    await page.mouse.move(2, 2);
+  },
   'bench-history': async (page) => {
     await open(page, '1.3', DOME);
     for (const [strand, key] of [

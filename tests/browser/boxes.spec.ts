@@ -51,8 +51,10 @@ test('each starter: its rows, and every panel of the deck', async ({ page, app }
       await expect(page.getByRole('tabpanel', { name })).toBeVisible();
       await uncrowded(page, `${id}, ${name}`);
     }
-    await page.keyboard.press('Tab');
   }
+  // And where there is less room.
+  await page.setViewportSize({ width: 1024, height: 700 });
+  await uncrowded(page, 'at 1024 by 700');
 });
 
 test('the row of every operator, closed and opened', async ({ page, app }) => {
@@ -84,6 +86,7 @@ test('what opens over the bench', async ({ page, app }) => {
   await over(page, 'viewpoints', page.getByRole('button', { name: /^Viewpoint/ }), menu);
   await over(page, 'variants', page.getByRole('button', { name: /^Variant/ }), menu);
   await over(page, 'keys', page.getByRole('button', { name: 'Keys' }), dialog);
+  await over(page, 'a dial', page.getByRole('button', { name: 'Settings of Line width' }), dialog);
   await over(page, 'finish', page.getByRole('button', { name: 'More of the finish' }), dialog);
   await over(page, 'history', page.getByRole('button', { name: 'History', exact: true }), dialog);
   await over(page, 'palette', page.getByRole('button', { name: 'Do something by its name' }), dialog);

@@ -151,6 +151,7 @@ test('an organic flicker, built by keyboard, blinks between floor and ceiling, i
   await expect.poll(async () => (await pixelAt(page, ...middle))[0]).toBeGreaterThan(205);
   const bright = await pixelAt(page, ...middle);
   const dragBy = async (locator: typeof dial, pixels: number) => {
+    await locator.scrollIntoViewIfNeeded();
     const box = (await locator.boundingBox())!;
     await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
     await page.mouse.down();

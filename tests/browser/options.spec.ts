@@ -21,7 +21,11 @@ const pane = (id: string) => prop('a', { primitive: 'plane', size: [1, 1] }, [0,
 
 async function choose(page: Page, name: string, option: string, value: string): Promise<void> {
   await page.getByRole('row', { name: new RegExp(`^${name},`) }).focus();
-  await page.getByRole('combobox', { name: new RegExp(`^${name} ${option}: `) }).click();
+  // In the opened row: the closed line offers it too, once it is not what it rests on.
+  await page
+    .getByRole('combobox', { name: new RegExp(`^${name} ${option}: `) })
+    .last()
+    .click();
   await page.getByRole('option', { name: value, exact: true }).click();
 }
 const open = async (page: Page, name: string) => {

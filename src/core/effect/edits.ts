@@ -237,12 +237,25 @@ export function addDial(draft: Effect, { dial }: { dial: Dial }): void {
 
 export const removeDial = (draft: Effect, { id }: { id: string }): void => dropDials(draft, new Set([id]));
 
-export function changeDial(
-  draft: Effect,
-  { id, ...change }: { id: string } & Partial<Pick<Dial, 'label' | 'unit' | 'soft'>>,
-): void {
+/** What a dial says of itself; what is undefined or empty is left out, so that it rests on its input's. */
+export type DialChange = {
+  readonly [K in 'label' | 'unit' | 'soft' | 'hard' | 'scale' | 'group' | 'about' | 'step']?: Dial[K] | undefined;
+};
+
+export function changeDial(draft: Effect, { id, ...change }: { id: string } & DialChange): void {
   const dial = draft.dials.find((d) => d.id === id);
-  if (dial) Object.assign(dial, change);
+  if (!dial) return;
+  for (const [key, value] of Object.entries(change) as [keyof DialChange, never][])
+    if (value === undefined || value === '') delete dial[key];
+    else dial[key] = value;
+}
+
+/** Puts a dial elsewhere among the others. @param to its place, counted from 0, when it is there */
+export function moveDial(draft: Effect, { id, to }: { id: string; to: number }): void {
+  const from = draft.dials.findIndex((d) => d.id === id);
+  if (from < 0) return;
+  const [dial] = draft.dials.splice(from, 1);
+  draft.dials.splice(Math.max(0, Math.min(draft.dials.length, to)), 0, dial!);
 }
 
 /** The name a dial goes by: its own, or its strand's. */

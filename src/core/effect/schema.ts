@@ -120,6 +120,10 @@ const dial = z.strictObject({
   hard: z.tuple([finite.nullable(), finite.nullable()]).optional(),
   scale: z.enum(['linear', 'log']).optional(),
   group: text(80).optional(),
+  /** What it does, for whoever turns it. */
+  about: text(400).optional(),
+  /** What one press of an arrow key changes. */
+  step: finite.positive().optional(),
 });
 
 const variant = z.strictObject({

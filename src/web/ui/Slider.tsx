@@ -1,5 +1,6 @@
 /** A slider over a soft range: a thin rest, a thicker fill, a pill; a tick marks the default. */
 import { Slider as Primitive } from 'radix-ui';
+import { along, widened } from './track.js';
 
 interface Props {
   readonly label: string;
@@ -10,28 +11,28 @@ interface Props {
   readonly mark?: number;
   /** Paints the track with hues instead. */
   readonly hues?: boolean;
+  /** As far from 1 to 10 as from 10 to 100: for what is tuned by factors. Its low end has to be above 0. */
+  readonly log?: boolean;
   readonly onChange: (value: number) => void;
   readonly onDone: () => void;
 }
 
-/** A soft range wide enough for the value: a larger value typed widens the slider. */
-export function widened(low: number, high: number, value: number): [number, number] {
-  return [Math.min(low, value), Math.max(high, value, low + 1e-6)];
-}
-
-export function Slider({ label, value, low, high, step, mark, hues = false, onChange, onDone }: Props) {
+export function Slider({ label, value, low, high, step, mark, hues = false, log = false, onChange, onDone }: Props) {
   const [from, to] = widened(low, high, value);
-  const share = (v: number) => ((Math.max(from, Math.min(to, v)) - from) / (to - from)) * 100;
+  const track = along(from, to, log);
+  const share = (v: number) => track.at(Math.max(from, Math.min(to, v))) * 100;
   const origin = from < 0 && to > 0 ? share(0) : 0;
   const at = share(value);
+  // Readers of screens are told real values where the track is even; along a logarithmic one it is walked by shares.
+  const by = log ? 1 / 200 : (step ?? (to - from) / 200);
   return (
     <Primitive.Root
       className="relative flex h-6 w-full touch-none items-center select-none"
-      value={[value]}
-      min={from}
-      max={to}
-      step={step ?? (to - from) / 200}
-      onValueChange={([v]) => onChange(Number(v!.toPrecision(6)))}
+      value={[log ? at / 100 : value]}
+      min={log ? 0 : from}
+      max={log ? 1 : to}
+      step={by}
+      onValueChange={([v]) => onChange(Number((log ? track.value(v!) : v!).toPrecision(log ? 3 : 6)))}
       onValueCommit={onDone}
     >
       <Primitive.Track className="relative h-6 grow">
@@ -52,6 +53,7 @@ export function Slider({ label, value, low, high, step, mark, hues = false, onCh
       </Primitive.Track>
       <Primitive.Thumb
         aria-label={label}
+        aria-valuetext={String(value)}
         className="block h-[14px] w-[6px] rounded-[3px] bg-ink shadow-[0_0_0_2px_var(--color-panel)] before:absolute before:top-1/2 before:left-1/2 before:h-6 before:w-6 before:-translate-x-1/2 before:-translate-y-1/2"
       />
     </Primitive.Root>

@@ -1,6 +1,7 @@
 import { calculate } from '../../core/base/arithmetic.js';
 import { showNumber, showReading } from './numbers.js';
 import { fromHsv, hsvOf, toHsv } from './colour.js';
+import { along } from './track.js';
 
 describe('arithmetic in number fields', () => {
   test.each([
@@ -47,4 +48,12 @@ test('a colour that is turned to grey, or to black, keeps the hue that was chose
   expect(hsvOf(fromHsv(black), black)).toEqual(black);
   // Another colour, from elsewhere, is what it is.
   expect(hsvOf([1, 0, 0], grey)).toMatchObject({ hue: 0, saturation: 1 });
+});
+
+test('along a logarithmic track equal ways are equal factors; where it cannot be, it is even', () => {
+  const log = along(0.01, 100, true);
+  expect(log.value(0.5)).toBeCloseTo(1, 9);
+  expect([log.at(0.01), log.at(10), log.at(100)].map((v) => Number(v.toFixed(6)))).toEqual([0, 0.75, 1]);
+  const even = along(0, 4, true);
+  expect([even.at(1), even.value(0.5)]).toEqual([0.25, 2]);
 });

@@ -106,7 +106,7 @@ export function Deck() {
           </Tabs.List>
           <span className="flex items-center gap-4">
             <span
-              className="text-[12px] text-muted"
+              className="text-[12px] whitespace-nowrap text-muted max-[1180px]:hidden"
               title="Programs linked. Changing a number never links one; changing the sheet does"
             >
               programs{' '}

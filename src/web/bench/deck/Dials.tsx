@@ -1,6 +1,7 @@
 /** The dials: the few numbers that matter, tuned on the variant that is shown or on one prop alone. */
-import type { ReactNode } from 'react';
-import { Dices, Minus, Plus, Undo } from 'lucide-react';
+import { useState, type ReactNode } from 'react';
+import { Popover } from 'radix-ui';
+import { ChevronDown, ChevronRight, Dices, Minus, Plus, Undo } from 'lucide-react';
 import { dialLabel, strandOf } from '../../../core/effect/edits.js';
 import { isColour, type Colour, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
@@ -12,7 +13,10 @@ import { ColourButton } from '../../ui/ColourEditor.js';
 import { fromHsv, toHsv } from '../../ui/colour.js';
 import { showNumber } from '../../ui/numbers.js';
 import { NumberField } from '../../ui/NumberField.js';
+import { PopoverContent } from '../../ui/PopoverContent.js';
 import { Slider } from '../../ui/Slider.js';
+import { ownKeys } from '../../ui/keys.js';
+import { DialSettings, grouped } from './DialSettings.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
 import { KeyMark, useCue, useCueValue } from '../KeyMark.js';
 
@@ -110,6 +114,8 @@ function NumberControl({ label, value, dial, record, base, set, done }: Turned<n
         value={value}
         low={low}
         high={high}
+        log={dial.scale === 'log' && low > 0}
+        {...(dial.step ? { step: dial.step } : {})}
         {...(typeof base === 'number' ? { mark: base } : {})}
         onChange={(v) => set(hold(v))}
         onDone={done}
@@ -118,7 +124,7 @@ function NumberControl({ label, value, dial, record, base, set, done }: Turned<n
         label={`${label} value`}
         value={value}
         unit={unitOf(dial, record)}
-        step={Math.max(0.001, (high - low) / 100)}
+        step={dial.step ?? Math.max(0.001, (high - low) / 100)}
         low={dial.hard?.[0] ?? null}
         high={dial.hard?.[1] ?? null}
         onChange={set}
@@ -193,7 +199,10 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
       className={`grid h-10 grid-cols-[104px_minmax(56px,1fr)_76px_16px] items-center gap-x-2.5 ${under ? 'grid-rows-[24px_16px]' : ''}`}
       data-dial={dial.id}
     >
-      <span className="flex min-w-0 items-center gap-1.5" title={label}>
+      <span
+        className="flex min-w-0 items-center gap-1.5"
+        title={dial.about ?? `${label}: ${record.note}. Press for its settings`}
+      >
         {mine !== null ? (
           <button
             className="-ml-1.5 flex h-6 w-3 shrink-0 items-center justify-center rounded-sm text-ink"
@@ -209,7 +218,29 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
             aria-label={differs ? 'differs from the base' : undefined}
           />
         )}
-        <span className="truncate">{label}</span>
+        <Popover.Root>
+          <Popover.Trigger asChild>
+            <button className="min-w-0 truncate rounded-sm text-left hover:text-ink" aria-label={`Settings of ${label}`}>
+              {label}
+            </button>
+          </Popover.Trigger>
+          <PopoverContent
+            aria-label={`Dial ${label}`}
+            side="top"
+            align="start"
+            sideOffset={8}
+            className="w-[324px] p-4"
+            onKeyDown={ownKeys}
+          >
+            <DialSettings
+              dial={dial}
+              record={record}
+              starts={valueText(base)}
+              now={differs ? `now ${valueText(own)}` : ''}
+              onReset={differs && base !== undefined ? () => (turned.set(base), turned.done()) : null}
+            />
+          </PopoverContent>
+        </Popover.Root>
       </span>
       {control}
       <KeyMark strand={dial.strand} input={dial.input} label={label} />
@@ -218,19 +249,74 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
   );
 }
 
+/** Dials beyond which they can be searched by name. */
+const MANY = 12;
+
 export function Dials() {
   const effect = useBenchState((s) => s.effect);
   const showing = useShowing();
+  const [wanted, setWanted] = useState('');
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  const found = effect.dials.filter((d) => dialLabel(effect, d).toLowerCase().includes(wanted.trim().toLowerCase()));
+  const groups = grouped({ ...effect, dials: found });
+  const differ = (dials: readonly Dial[]) =>
+    dials.filter((d) => {
+      const [now, base] = [showing, BASE].map((s) => JSON.stringify(literalOf(effect, s, d.strand, d.input)));
+      return now !== base;
+    }).length;
+  const fold = (group: string) =>
+    setFolded((was) => new Set(was.has(group) ? [...was].filter((g) => g !== group) : [...was, group]));
   return (
     <div className="scroll grid h-full auto-rows-[40px] grid-cols-[repeat(auto-fill,minmax(296px,1fr))] content-start gap-x-9 overflow-y-auto px-2 py-1.5">
-      {effect.dials.map((d) => (
-        <DialRow key={d.id} effect={effect} dial={d} showing={showing} />
-      ))}
+      {effect.dials.length > MANY && (
+        <input
+          className="field col-span-full h-6 w-[148px] self-center px-2"
+          aria-label="Find a dial"
+          placeholder={`Find among ${effect.dials.length}`}
+          value={wanted}
+          onChange={(e) => setWanted(e.currentTarget.value)}
+        />
+      )}
+      {/* One list: a dial that goes to another group stays the same row, with what is open on it. */}
+      {groups.flatMap(({ group, dials }) => [
+        group !== '' && (
+          <GroupHead
+            key={`group ${group}`}
+            {...{ name: group, count: dials.length, differ: differ(dials), folded: folded.has(group) }}
+            onFold={() => fold(group)}
+          />
+        ),
+        ...(folded.has(group) ? [] : dials.map((d) => <DialRow key={d.id} effect={effect} dial={d} showing={showing} />)),
+      ])}
       {effect.dials.length === 0 && (
         <p className="col-span-full px-2 py-2 text-muted">
           No dials yet. Open a strand and choose “Make a dial” beside a number that matters; it is tuned here from then on.
         </p>
       )}
+      {effect.dials.length > 0 && found.length === 0 && (
+        <p className="col-span-full px-2 py-2 text-muted">No dial is called so.</p>
+      )}
     </div>
+  );
+}
+
+interface HeadProps {
+  readonly name: string;
+  readonly count: number;
+  readonly differ: number;
+  readonly folded: boolean;
+  readonly onFold: () => void;
+}
+
+function GroupHead({ name, count, differ, folded, onFold }: HeadProps) {
+  const Fold = folded ? ChevronRight : ChevronDown;
+  return (
+    <button className="col-span-full flex h-6 items-center gap-1.5 self-end text-left" aria-expanded={!folded} onClick={onFold}>
+      <Fold size={13} strokeWidth={1.5} className="text-muted" aria-hidden />
+      <span className="head text-[13px]">{name}</span>
+      <span className="num text-muted">{count}</span>
+      {differ > 0 && <span className="text-[12px] text-muted">{differ} differ</span>}
+      <span className="ml-1 h-px grow bg-line" />
+    </button>
   );
 }

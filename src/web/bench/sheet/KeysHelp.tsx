@@ -9,6 +9,7 @@ export const KEYS: readonly { readonly where: string; readonly keys: readonly (r
     where: 'On a row of the sheet',
     keys: [
       ['/', 'add a strand: “noise scale 8”, “Glow = multiply Rim, 24”'],
+      [';', 'then, in the same line: “fresnel width .4; multiply #58c8ff x14; emission”'],
       ['↑ ↓', 'go from row to row'],
       ['Enter', 'open or close a row'],
       ['Tab', 'into a row’s controls; Esc comes back'],

@@ -300,8 +300,10 @@ function HowItIsSeen() {
           <>
             <Aperture size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
             <span className="num">{exposure.toFixed(1)} EV</span>
-            <span className="text-muted">bloom</span>
-            <span className="num">{bloom.on ? `${bloom.threshold.toFixed(1)} / ${bloom.intensity.toFixed(1)}` : 'off'}</span>
+            <span className="text-muted max-[1100px]:hidden">bloom</span>
+            <span className="num max-[1100px]:hidden">
+              {bloom.on ? `${bloom.threshold.toFixed(1)} / ${bloom.intensity.toFixed(1)}` : 'off'}
+            </span>
           </>
         }
       >

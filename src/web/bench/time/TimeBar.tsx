@@ -28,7 +28,7 @@ export function TimeBar() {
   const [box, width] = useWidth();
   return (
     <section ref={box} aria-label="Time" className="relative border-t border-line bg-panel">
-      <div className={`${COLUMNS} h-11`}>
+      <div className={`${COLUMNS} h-[43px]`}>
         <span className="flex items-center gap-0.5 pl-2">
           <Transport />
           <Reading span={span} />
