@@ -68,6 +68,8 @@ export function crowding(page: Page): Promise<string[]> {
         const box = shown(element, rect);
         if (empty(box) || !onTop(element, box)) continue;
         texts.push({ element, box, says });
+        const panel = layer(element).getBoundingClientRect();
+        if (box.right - panel.right > NEAR || panel.left - box.left > NEAR) faults.add(`beyond its panel: “${says}”`);
         if (scrolls(element)) continue;
         if (rect.right - box.right > NEAR || box.left - rect.left > NEAR) faults.add(`cut: “${says}”`);
         if (rect.bottom - box.bottom > 4 || box.top - rect.top > 4) faults.add(`cut below or above: “${says}”`);

@@ -91,6 +91,8 @@ test('a dial is keyed, recorded, held; keys are moved, scaled, eased, deleted, a
   await page.getByRole('button', { name: 'hold', exact: true }).click();
   await page.getByLabel('Glow easing as CSS').fill('cubic-bezier(.55, 0, .2, 1)');
   await page.keyboard.press('Enter');
+  await page.getByLabel('Glow out x').focus();
+  expect(await crowding(page)).toEqual([]);
   expect(await finds(page)).toEqual([]);
   await page.keyboard.press('Escape');
   await saved(page);

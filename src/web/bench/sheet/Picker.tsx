@@ -191,9 +191,9 @@ function Reads({ here: { adding, line, before, why, feeds }, prospect }: { here:
 
 function Hints() {
   return (
-    <div className="flex h-[22px] shrink-0 items-center gap-1 text-[12px] whitespace-nowrap text-muted">
-      <kbd>Enter</kbd> add <kbd className="ml-2">Shift Enter</kbd> splice <kbd className="ml-2">Ctrl</kbd> open{' '}
-      <kbd className="ml-2">;</kbd> then
+    <div className="flex h-[22px] shrink-0 items-center gap-1 text-[11px] whitespace-nowrap text-muted">
+      <kbd>Enter</kbd> add <kbd className="ml-0.5">Shift</kbd> splice <kbd className="ml-0.5">Ctrl</kbd> open{' '}
+      <kbd className="ml-0.5">;</kbd> then
     </div>
   );
 }

@@ -85,7 +85,7 @@ function Numbers({ dial, cue, label }: Pick<Props, 'dial' | 'cue' | 'label'>) {
           onDone={done}
         />
         {typeof key.value === 'number' && (
-          <NumberField label={`${label} key value`} value={key.value} step={0.01} width={80} onChange={set} onDone={done} />
+          <NumberField label={`${label} key value`} value={key.value} step={0.01} width={72} onChange={set} onDone={done} />
         )}
         {isColour(key.value) && <ColourButton label={`${label} key`} colour={key.value} onChange={set} onDone={done} />}
         {Array.isArray(key.value) &&

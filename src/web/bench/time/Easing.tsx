@@ -53,7 +53,7 @@ export function Easing({ dial, cue, label }: { dial: Dial; cue: Cue; label: stri
         side="top"
         align="end"
         sideOffset={8}
-        className="w-[304px] p-4"
+        className="w-[344px] p-4"
         onKeyDown={ownKeys}
       >
         <EasingEditor
@@ -168,7 +168,7 @@ function Handles({ ease, label, onEase, onDone }: Pick<EditorProps, 'ease' | 'la
           aria-label={`${label} easing as CSS`}
           aria-invalid={wrong}
           title={wrong ? 'This is no easing, as CSS writes them' : undefined}
-          value={typed ?? easeText(ease)}
+          value={typed ?? easeText(ease).replaceAll(' ', '').replaceAll('0.', '.')}
           onChange={(e) => setTyped(e.currentTarget.value)}
           onBlur={commit}
           onKeyDown={(e) => e.key === 'Enter' && commit()}
