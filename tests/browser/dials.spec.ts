@@ -1,8 +1,10 @@
 /** What a dial says of itself: named, grouped, bounded, stepped, put in order, searched; all of it kept and undone. */
 import type { Page } from '@playwright/test';
+import { own } from '../../src/core/base/wholesome.js';
 import { expect, openBench, saved, test, withoutPicture, type Served } from './app.js';
 import { finds } from './axe.js';
 
+const TUBE = '0190a000-0000-7000-8000-000000000001';
 const DOME = '0190a000-0000-7000-8000-000000000004';
 const dialOf = async (app: Served, input: string) =>
   (await app.effect(DOME)).dials.find((d) => d.input === input && d.strand === 'line')!;
@@ -56,4 +58,29 @@ test('a dial is renamed, told about, bounded, stepped, grouped, moved, reset, an
   await settings.getByRole('button', { name: 'No longer a dial' }).click();
   await saved(page);
   expect(await dialOf(app, 'width')).toBeUndefined();
+});
+
+test('a variant is given the values of another, and the base those of a variant', async ({ page, app }) => {
+  await withoutPicture(page);
+  await openBench(page, app, TUBE);
+  const { variants, dials } = await app.effect(TUBE);
+  const [first, second] = variants as [(typeof variants)[0], (typeof variants)[0]];
+  const menu = page.getByRole('menu');
+  const open = (now: string) => page.getByRole('button', { name: `Variant: ${now}` }).click();
+  await open('Base');
+  await page.getByRole('menuitemradio', { name: first.name }).click();
+  await open(first.name);
+  await menu.getByRole('menuitem', { name: second.name, exact: true }).click();
+  await saved(page);
+  expect((await app.effect(TUBE)).variants[0]!.values).toEqual(second.values);
+  await open(first.name);
+  await page.getByRole('menuitemradio', { name: 'Base' }).click();
+  await open('Base');
+  await menu.getByRole('menuitem', { name: second.name, exact: true }).click();
+  await saved(page);
+  const effect = await app.effect(TUBE);
+  for (const [id, value] of Object.entries(second.values)) {
+    const dial = dials.find((d) => d.id === id)!;
+    expect(own(effect.strands.find((s) => s.id === dial.strand)!.inputs, dial.input)).toEqual({ value });
+  }
 });

@@ -117,6 +117,46 @@ test('a pattern is typed; a ramp gets a stop, whose place becomes a dial', async
   expect(await page.getByTestId('links').textContent()).toBe(linked);
 });
 
+test('a ramp by hand: a stop is added by a press and dragged, all are spread evenly, another comes from CSS', async ({
+  page,
+  app,
+}) => {
+  await shell(app);
+  await openBench(page, app, ID);
+  await open(page, 'Ember');
+  const strip = page.getByRole('group', { name: 'The colours of Ember' });
+  const places = async () => {
+    const { inputs } = await strandIn(app, 'ember');
+    const { stops } = (inputs!.stops as { value: { stops: { at: number }[] } }).value;
+    return stops.map((s, k) => (inputs![`stops.${k}.place`] as { value: number } | undefined)?.value ?? s.at);
+  };
+  const box = (await strip.boundingBox())!;
+  await page.mouse.click(box.x + box.width * 0.25, box.y + box.height / 2);
+  await expect(strip.getByRole('button')).toHaveCount(3);
+  const stop = (await strip.getByRole('button', { name: /stop 2 of 3/ }).boundingBox())!;
+  await page.mouse.move(stop.x + stop.width / 2, stop.y + stop.height / 2);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.6, stop.y + stop.height / 2, { steps: 4 });
+  await page.mouse.up();
+  await saved(page);
+  expect(Math.abs((await places())[1]! - 0.6)).toBeLessThan(0.02);
+  await page.getByRole('button', { name: 'Even', exact: true }).click();
+  await saved(page);
+  expect(await places()).toEqual([0, 0.5, 1]);
+  await page.getByRole('button', { name: 'CSS', exact: true }).click();
+  const text = page.getByLabel('Ember as a CSS gradient');
+  await text.fill('linear-gradient(reddish, blue)');
+  await expect(page.getByText('“reddish” is no colour.')).toBeVisible();
+  await text.fill('linear-gradient(to right in oklab, black, #ff8000 30%, white)');
+  await page.getByRole('button', { name: 'Take it' }).click();
+  await saved(page);
+  expect(await places()).toEqual([0, 0.3, 1]);
+  expect((await strandIn(app, 'ember')).inputs!.stops).toMatchObject({ value: { space: 'oklab' } });
+  await page.keyboard.press('Control+z');
+  await saved(page);
+  expect(await places()).toEqual([0, 0.5, 1]);
+});
+
 test('an image of the artist’s own is seen on the surface, is there after a reload, and a broken one is refused', async ({
   page,
   app,

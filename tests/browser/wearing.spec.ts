@@ -37,9 +37,12 @@ test('a stage of another effect is copied or shared, as is said; what that effec
   expect((await app.effect(mine)).home?.stage).not.toBe(KELP.stage);
 
   // A copy is one's own: dressing it asks for nothing, and takes nothing from anybody.
+  const own = (await app.effect(mine)).home!.stage;
   await moveTo(page, 'Kelp garden');
   await asks.getByRole('button', { name: 'Use a copy' }).click();
-  await expect.poll(async () => (await app.effect(mine)).home?.stage).not.toBe((await app.effect(KELP.effect)).home!.stage);
+  // The bench is opened anew on the copy: until it is, what is pressed is pressed on the old one.
+  await expect(page.getByRole('button', { name: 'Stage settings' })).toContainText('Kelp garden, for Untitled effect');
+  expect([own, KELP.stage]).not.toContain((await app.effect(mine)).home!.stage);
   expect(await stageOf(app, KELP.stage)).toEqual(before);
 
   // Shared: the fronds stay the frond's, until one is taken by somebody who has been asked.

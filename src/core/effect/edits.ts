@@ -2,6 +2,8 @@
  * Edits of an effect: each `(draft, args) => void`, to be run under immer. They keep the document valid: ids stay
  * unique, and a strand reads only strands above it.
  */
+import { current, isDraft } from 'immer';
+import { own } from '../base/wholesome.js';
 import { findOperator, operatorOf } from '../operators/catalogue.js';
 import { inputLabel, mainInput, stopOf } from '../operators/record.js';
 import { WRAP_RECORDS, type Wrap } from '../operators/wraps.js';
@@ -279,6 +281,25 @@ export function addVariant(
   { id, name, values }: { id: string; name: string; values: Effect['variants'][number]['values'] },
 ): void {
   draft.variants.push({ id, name, values });
+}
+
+/**
+ * Gives a variant the values of another; null stands for the base. The base keeps what the other says nothing of. Dials of
+ * options are left as they are.
+ */
+export function takeValues(draft: Effect, { to, from }: { to: string | null; from: string | null }): void {
+  const values = (id: string | null) => (id === null ? {} : (draft.variants.find((v) => v.id === id)?.values ?? {}));
+  const taken = isDraft(values(from)) ? current(values(from)) : values(from);
+  const variant = draft.variants.find((v) => v.id === to);
+  if (variant) {
+    variant.values = structuredClone(taken);
+    return;
+  }
+  for (const dial of draft.dials) {
+    const value = own(taken, dial.id);
+    if (value !== undefined && typeof value !== 'string')
+      setInput(draft, { id: dial.strand, name: dial.input, input: { value: structuredClone(value) } });
+  }
 }
 
 export function renameVariant(draft: Effect, { id, name }: { id: string; name: string }): void {

@@ -1,7 +1,8 @@
 import { produce } from 'immer';
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 import { addDial } from './edits.js';
-import { addStop, dropStop } from './ramps.js';
+import { readAt } from '../../../tests/fixtures/read.js';
+import { addStop, addStopAt, dropStop, replaceStops, spreadStops } from './ramps.js';
 import { strandsOf, type Effect } from './schema.js';
 
 const stops = [0, 0.4, 0.7, 1].map((at, k) => ({ at, rgb: [k / 3, 0, 1 - k / 3] as [number, number, number] }));
@@ -54,4 +55,42 @@ test('the last stop stays, and an input has one dial', () => {
     addDial(draft, { dial: { id: 'other', strand: 'n', input: 'in' } });
   });
   expect(dials(one)).toEqual({ d3: 'stops.0.colour', other: 'in' });
+});
+
+test.each(['linear', 'smooth', 'step'] as const)(
+  'a stop that is put on a %s ramp has its colour there, and moves what is linked',
+  (interpolation) => {
+    for (const space of ['linear', 'oklab'] as const) {
+      const ramp = { stops, space, interpolation };
+      const plain = effectOf([
+        { id: 'r', name: 'R', op: 'ramp', inputs: { in: { value: 0.55 }, stops: { value: ramp as never } } },
+      ]);
+      const shown = readAt(plain, 'r', {});
+      const more = produce(plain, (draft) => void addStopAt(draft, { id: 'r', literal: 'stops', at: 0.55 }));
+      const { rgb } = (strandsOf(more)[0]!.inputs!.stops as unknown as { value: typeof ramp }).value.stops[2]!;
+      rgb.forEach((v, k) => expect(v).toBeCloseTo(shown[k]!, 3));
+    }
+    const after = produce(sheet, (draft) => void expect(addStopAt(draft, { id: 'r', literal: 'stops', at: 0.5 })).toBe(2));
+    expect(linked(after)).toEqual(['stops.1.place', 'stops.4.place']);
+  },
+);
+
+test('spread evenly; replaced, what was linked to stops and dials of them go', () => {
+  const placesOf = (effect: Effect) =>
+    (
+      strandsOf(effect).find((s) => s.id === 'r')!.inputs!.stops as unknown as { value: { stops: { at: number }[] } }
+    ).value.stops.map((s) => s.at);
+  expect(placesOf(produce(sheet, (d) => spreadStops(d, { id: 'r', literal: 'stops' })))).toEqual([0, 0.3333, 0.6667, 1]);
+  const other = produce(sheet, (d) =>
+    replaceStops(d, {
+      id: 'r',
+      literal: 'stops',
+      stops: [
+        { at: 0.1, rgb: [1, 0, 0] },
+        { at: 0.9, rgb: [0, 0, 1] },
+      ],
+    }),
+  );
+  expect(placesOf(other)).toEqual([0.1, 0.9]);
+  expect([linked(other), other.dials, other.variants[0]!.values]).toEqual([[], [], {}]);
 });

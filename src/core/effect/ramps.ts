@@ -1,8 +1,9 @@
 /** Edits of a ramp's stops. Dials, cues and links of a stop go with it. */
 import { operatorOf } from '../operators/catalogue.js';
+import { linearOf, oklabOf, type Row } from '../base/oklab.js';
 import { MAX_STOPS, stopOf, type Ramp } from '../operators/record.js';
 import { strandOf } from './edits.js';
-import { isLink, isRamp, type Effect, type Strand, type Value } from './schema.js';
+import { isColour, isLink, isRamp, type Colour, type Effect, type Strand, type Value } from './schema.js';
 
 interface At {
   readonly id: string;
@@ -60,6 +61,67 @@ export function addStop(draft: Effect, { id, literal, after }: At & { after: num
     at: mix(here.at, there.at),
     rgb: [mix(here.rgb[0], there.rgb[0]), mix(here.rgb[1], there.rgb[1]), mix(here.rgb[2], there.rgb[2])],
   });
+}
+
+const factorOf = ({ intensity, unit }: Colour): number => (unit === 'stops' ? 2 ** intensity : intensity);
+
+/** A ramp's stops as their own inputs have them; what is linked is as the ramp says. */
+function turned({ inputs = {} }: Strand, literal: string, { stops }: Pick<Ramp, 'stops'>): Ramp['stops'] {
+  const valueOf = (name: string): Value | undefined => {
+    const input = inputs[name];
+    return input && !isLink(input) ? input.value : undefined;
+  };
+  return stops.map(({ at, rgb }, k) => {
+    const [place, colour] = [valueOf(`${literal}.${k}.place`), valueOf(`${literal}.${k}.colour`)];
+    const three = isColour(colour) ? colour.rgb.map((v) => v * factorOf(colour)) : Array.isArray(colour) ? colour : rgb;
+    return { at: typeof place === 'number' ? place : at, rgb: three as unknown as Row };
+  });
+}
+
+/** The colour of a ramp at a place, between its stops as they stand in their order. */
+function colourAt({ stops, space, interpolation }: Ramp, at: number, after: number): [number, number, number] {
+  const here = stops[after];
+  const there = stops[after + 1];
+  if (!here || !there || interpolation === 'step') return [...(here ?? stops[0]!).rgb];
+  const even = there.at > here.at ? Math.max(0, Math.min(1, (at - here.at) / (there.at - here.at))) : 0;
+  const share = interpolation === 'smooth' ? even * even * (3 - 2 * even) : even;
+  const between = (a: Row, b: Row): Row => a.map((v, k) => v + (b[k]! - v) * share) as unknown as Row;
+  const [a, b] = [here.rgb as Row, there.rgb as Row];
+  const mixed = space === 'oklab' ? linearOf(between(oklabOf(a), oklabOf(b))) : between(a, b);
+  return mixed.map((v) => Number(v.toFixed(4))) as [number, number, number];
+}
+
+/** A stop at a place, of the colour that the ramp has there: nothing changes by it alone. @returns which it is; -1 without room */
+export function addStopAt(draft: Effect, { id, literal, at }: At & { at: number }): number {
+  const strand = strandOf(draft, id);
+  const ramp = rampIn(strand, literal);
+  if (ramp.stops.length >= MAX_STOPS) return -1;
+  const now = turned(strand, literal, ramp as Ramp);
+  const after = now.findLastIndex((s) => s.at <= at);
+  const rgb = colourAt({ ...(ramp as Ramp), stops: now }, at, after);
+  renumber(draft, strand, literal, after + 1, 1, null);
+  ramp.stops.splice(after + 1, 0, { at, rgb });
+  return after + 1;
+}
+
+/** Puts stops at equal distances from 0 to 1, in their order. */
+export function spreadStops(draft: Effect, { id, literal }: At): void {
+  const strand = strandOf(draft, id);
+  const { stops } = rampIn(strand, literal);
+  stops.forEach((stop, k) => {
+    stop.at = stops.length > 1 ? Number((k / (stops.length - 1)).toFixed(4)) : 0;
+    const input = strand.inputs?.[`${literal}.${k}.place`];
+    if (input && !isLink(input)) input.value = stop.at;
+  });
+}
+
+/** Gives a ramp other stops. What was linked to stops, or a dial of them, goes. @param stops 1 to `MAX_STOPS` */
+export function replaceStops(draft: Effect, { id, literal, stops }: At & { stops: Ramp['stops'] }): void {
+  const strand = strandOf(draft, id);
+  const ramp = rampIn(strand, literal);
+  for (let k = ramp.stops.length - 1; k >= 0; k--) renumber(draft, strand, literal, Infinity, 0, k);
+  ramp.stops = stops.slice(0, MAX_STOPS).map(({ at, rgb }) => ({ at, rgb: [rgb[0]!, rgb[1]!, rgb[2]!] }));
+  (strand.inputs ??= {})[literal] = { value: ramp };
 }
 
 export function dropStop(draft: Effect, { id, literal, stop }: At & { stop: number }): void {

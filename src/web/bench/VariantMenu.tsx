@@ -2,7 +2,7 @@
 import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
-import { deleteVariant, renameVariant } from '../../core/effect/edits.js';
+import { deleteVariant, renameVariant, takeValues } from '../../core/effect/edits.js';
 import { useBench, useBenchState } from './context.js';
 import { MenuContent } from '../ui/Menu.js';
 
@@ -50,6 +50,7 @@ export function VariantMenu() {
             </DropdownMenu.RadioItem>
           ))}
         </DropdownMenu.RadioGroup>
+        <GiveValues shown={shown ?? null} />
         {shown && (
           <>
             <DropdownMenu.Separator className="my-1 h-px bg-line" />
@@ -68,5 +69,32 @@ export function VariantMenu() {
         )}
       </MenuContent>
     </DropdownMenu.Root>
+  );
+}
+
+const BASE = { id: null, name: 'Base' };
+
+/** Gives the variant that is shown the values of another. */
+function GiveValues({ shown }: { shown: { readonly id: string; readonly name: string } | null }) {
+  const session = useBench();
+  const variants = useBenchState((s) => s.effect.variants);
+  if (variants.length === 0) return null;
+  const to = shown ?? BASE;
+  const give = (from: { id: string | null; name: string }) =>
+    session.documents.edit(`Give ${to.name} the values of ${from.name}`, (draft) =>
+      takeValues(draft, { to: to.id, from: from.id }),
+    );
+  return (
+    <>
+      <DropdownMenu.Separator className="my-1 h-px bg-line" />
+      <DropdownMenu.Label className="menu-label">Give {to.name} the values of</DropdownMenu.Label>
+      {[BASE, ...variants]
+        .filter((v) => v.id !== to.id)
+        .map((v) => (
+          <DropdownMenu.Item key={v.id ?? ''} className="menu-item" onSelect={() => give(v)}>
+            {v.name}
+          </DropdownMenu.Item>
+        ))}
+    </>
   );
 }

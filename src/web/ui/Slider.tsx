@@ -13,11 +13,25 @@ interface Props {
   readonly hues?: boolean;
   /** As far from 1 to 10 as from 10 to 100: for what is tuned by factors. Its low end has to be above 0. */
   readonly log?: boolean;
+  /** Something else holds the value: the handle is hollow. */
+  readonly held?: boolean;
   readonly onChange: (value: number) => void;
   readonly onDone: () => void;
 }
 
-export function Slider({ label, value, low, high, step, mark, hues = false, log = false, onChange, onDone }: Props) {
+export function Slider({
+  label,
+  value,
+  low,
+  high,
+  step,
+  mark,
+  hues = false,
+  log = false,
+  held = false,
+  onChange,
+  onDone,
+}: Props) {
   const [from, to] = widened(low, high, value);
   const track = along(from, to, log);
   const share = (v: number) => track.at(Math.max(from, Math.min(to, v))) * 100;
@@ -54,7 +68,7 @@ export function Slider({ label, value, low, high, step, mark, hues = false, log 
       <Primitive.Thumb
         aria-label={label}
         aria-valuetext={String(value)}
-        className="block h-[14px] w-[6px] rounded-[3px] bg-ink shadow-[0_0_0_2px_var(--color-panel)] before:absolute before:top-1/2 before:left-1/2 before:h-6 before:w-6 before:-translate-x-1/2 before:-translate-y-1/2"
+        className={`block h-[14px] w-[6px] rounded-[3px] ${held ? 'border border-ink bg-panel' : 'bg-ink'} shadow-[0_0_0_2px_var(--color-panel)] before:absolute before:top-1/2 before:left-1/2 before:h-6 before:w-6 before:-translate-x-1/2 before:-translate-y-1/2`}
       />
     </Primitive.Root>
   );

@@ -1,7 +1,7 @@
 /** Numbers as they are shown. */
 
 /** A value that has been read: 0 where that is what rounding has left of 0. */
-export const settled = (value: number): number => (Math.abs(value) < 1e-9 ? 0 : value);
+export const settled = (value: number): number => (Math.abs(value) < 1e-8 ? 0 : value);
 
 /** A value that has been read, in three digits. */
 export const showReading = (value: number): string => showNumber(Number(settled(value).toPrecision(3)));

@@ -50,20 +50,22 @@ interface Turned<T extends Value> {
   readonly record: InputRecord;
   /** Its value in the base. */
   readonly base: Value | undefined;
+  /** A cue holds it, and it is not recorded. */
+  readonly held: boolean;
   readonly set: (value: Value) => void;
   readonly done: () => void;
 }
 
 const unitOf = (dial: Dial, record: InputRecord) => dial.unit ?? record.unit ?? '';
 
-function HueControl({ label, value, set, done }: Turned<Colour>) {
+function HueControl({ label, value, held, set, done }: Turned<Colour>) {
   const hsv = toHsv(value.rgb);
   const turn = (hue: number) => set({ ...value, rgb: fromHsv({ ...hsv, saturation: hsv.saturation || 0.8, hue }) });
   return (
     <>
       <span className="flex items-center gap-2">
         <ColourButton label={label} colour={value} onChange={set} onDone={done} />
-        <Slider label={label} value={hsv.hue} low={0} high={360} hues onChange={turn} onDone={done} />
+        <Slider label={label} value={hsv.hue} low={0} high={360} hues held={held} onChange={turn} onDone={done} />
       </span>
       <NumberField
         label={`${label} value`}
@@ -102,7 +104,7 @@ function SeedControl({ label, value, set, done }: Turned<number>) {
   );
 }
 
-function NumberControl({ label, value, dial, record, base, set, done }: Turned<number>) {
+function NumberControl({ label, value, dial, record, base, held, set, done }: Turned<number>) {
   const [least, most] = dial.soft ?? record.soft;
   // A prop's own value may lie beyond the range of the dial, which belongs to the effect.
   const [low, high] = [Math.min(least, value), Math.max(most, value)];
@@ -115,6 +117,7 @@ function NumberControl({ label, value, dial, record, base, set, done }: Turned<n
         low={low}
         high={high}
         log={dial.scale === 'log' && low > 0}
+        held={held}
         {...(dial.step ? { step: dial.step } : {})}
         {...(typeof base === 'number' ? { mark: base } : {})}
         onChange={(v) => set(hold(v))}
@@ -179,13 +182,13 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
   const record = inputRecord(operatorOf(strandOf(effect, dial.strand).op), dial.input);
   const cue = useCue(dial.strand, dial.input);
   const recording = useBenchState((s) => s.record);
-  const held = useCueValue(cue);
+  const cued = useCueValue(cue);
   const own = literalOf(effect, showing, dial.strand, dial.input);
-  const value = held ?? own;
+  const value = cued ?? own;
   const base = literalOf(effect, BASE, dial.strand, dial.input);
   if (!record || value === undefined) return null;
   const turned: Turned<Value> = {
-    ...{ label, value, dial, record, base },
+    ...{ label, value, dial, record, base, held: cue !== undefined && !recording },
     set: (v) => setLiteral(session, dial.strand, dial.input, v),
     done: () => session.documents.endGesture(),
   };

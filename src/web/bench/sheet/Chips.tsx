@@ -53,12 +53,16 @@ export function Chips({ chips, strand, fitted, live, onDone }: Props) {
   );
 }
 
-const Ring = () => (
-  <span className="mr-1 h-[7px] w-[7px] shrink-0 rounded-full border border-muted" role="img" aria-label="dial" />
+/** A dial, by its ring; one that a cue holds, by a bead on a line. */
+const Ring = ({ cued = false }: { cued?: boolean | undefined }) => (
+  <span className="relative mr-1 flex h-[7px] w-[7px] shrink-0" role="img" aria-label={cued ? 'dial, held by a cue' : 'dial'}>
+    {cued && <span className="absolute top-[3px] -right-0.5 -left-0.5 h-px bg-muted" />}
+    <span className={`relative h-full w-full rounded-full border ${cued ? 'border-ink bg-base' : 'border-muted'}`} />
+  </span>
 );
 
 function StillChip({ chip }: { chip: Chip }) {
-  const ring = chip.dial && <Ring />;
+  const ring = chip.dial && <Ring cued={chip.cued} />;
   if (chip.look === 'colour')
     return (
       <span className="flex items-center" title={chip.title}>
@@ -118,7 +122,7 @@ function LiveChip({ chip, strand, onDone }: Pick<Props, 'strand' | 'onDone'> & {
   if (isColour(value))
     return (
       <span className="flex items-center">
-        {dial && <Ring />}
+        {dial && <Ring cued={chip.cued} />}
         <ColourButton label={label} colour={value} onChange={set} onDone={done} />
       </span>
     );
@@ -138,7 +142,7 @@ function LiveChip({ chip, strand, onDone }: Pick<Props, 'strand' | 'onDone'> & {
   const [low, high] = dial?.soft ?? record.soft;
   return (
     <span className="flex items-center">
-      {dial && <Ring />}
+      {dial && <Ring cued={chip.cued} />}
       <NumberField
         label={label}
         look="chip"

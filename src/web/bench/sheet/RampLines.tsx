@@ -9,12 +9,12 @@ import { inputRecord } from '../../../core/operators/record.js';
 import { setLiteral } from '../../../session/actions.js';
 import { dialAt, literalOf, type Showing } from '../../../session/showing.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
-import { cssColour } from '../../ui/colour.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useShowing } from '../context.js';
 import { KeyMark } from '../KeyMark.js';
 import { LinkMenu } from './LinkMenu.js';
+import { RampStrip } from './RampStrip.js';
 
 interface RampProps {
   readonly effect: Effect;
@@ -43,15 +43,9 @@ export function RampLines({ effect, strand, name }: RampProps) {
   const edit = (change: Parameters<typeof changeRamp>[1]['change']) =>
     session.documents.edit('Change the ramp', (draft) => changeRamp(draft, { id: strand.id, literal: name, change }));
   const stops = shownStops(effect, showing, strand, name);
-  const gradient = stops.map((s) => `${cssColour([s.rgb[0]!, s.rgb[1]!, s.rgb[2]!])} ${s.at * 100}%`).join(', ');
   return (
     <>
-      <div
-        className="my-[5px] h-5 w-[242px] rounded-sm border border-line"
-        style={{ background: stops.length > 1 ? `linear-gradient(90deg, ${gradient})` : cssColour([...stops[0]!.rgb] as never) }}
-        role="img"
-        aria-label={`The colours of ${strand.name}`}
-      />
+      <RampStrip strand={strand} name={name} ramp={ramp} stops={stops} />
       {stops.map((stop, k) => (
         <StopLine key={k} effect={effect} strand={strand} name={name} stop={stop} place={k} only={stops.length === 1} />
       ))}

@@ -28,6 +28,8 @@ export interface Chip {
   /** What it is, where that is not plain: the input's name. */
   readonly label: string;
   readonly dial: boolean;
+  /** A cue holds that dial. */
+  readonly cued?: boolean;
   /** It is what the input rests on anyway. */
   readonly resting?: boolean;
   readonly colour?: string;
@@ -61,13 +63,15 @@ function chipOf(
       from: input.from,
     };
   }
-  const dial = effect.dials.some((d) => d.strand === strand.id && d.input === name);
+  const turned = effect.dials.find((d) => d.strand === strand.id && d.input === name);
+  const dial = turned !== undefined;
+  const cued = dial && effect.cues.some((c) => c.dial === turned.id);
   const value = literalOf(effect, showing, strand.id, name);
   if (value === undefined || (!input && !dial && !always)) return null;
-  if (isColour(value)) return { key: name, label, text: '', title, look: 'colour', dial, colour: cssColour(value.rgb) };
+  if (isColour(value)) return { key: name, label, text: '', title, look: 'colour', dial, cued, colour: cssColour(value.rgb) };
   const unit = record.unit === 'x' ? '' : record.unit ? ` ${shownUnit(record.unit)}` : '';
   const times = record.unit === 'x' ? '×' : '';
-  const number = { key: name, label, title, look: 'number' as const, dial, resting: !always && isDefault(value, record) };
+  const number = { key: name, label, title, look: 'number' as const, dial, cued, resting: !always && isDefault(value, record) };
   if (typeof value === 'number') return { ...number, text: `${times}${showNumber(value)}${unit}` };
   if (Array.isArray(value)) return { ...number, text: value.map(showNumber).join(' ') };
   return null;
