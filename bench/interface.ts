@@ -1,17 +1,14 @@
 /** How the bench keeps up with the hand at 19 and at 286 strands: scrolling, typing, editing; and until the picture changes. */
-import { spawn } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
-import { fileURLToPath } from 'node:url';
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
+import { SOFTWARE, root, serve } from '../scripts/serve.js';
 import type { Effect, Strand } from '../src/core/effect/schema.js';
 
-const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const DOME = JSON.parse(readFileSync(join(root, 'demo/starters/sampling-dome.wispen.json'), 'utf8')) as Effect;
 
 /** The dome's sheet so many times over, each with names and ids of its own; the emissions are joined by a maximum. */
-export function domes(times: number, id: string): Effect {
+function domes(times: number, id: string): Effect {
   const strands: Strand[] = [];
   let last = 'glow0';
   for (let k = 0; k < times; k++) {
@@ -129,18 +126,7 @@ export async function interfaceFrames(): Promise<{
   typed: readonly [number, number];
   stepped: readonly [number, number];
 }> {
-  const data = mkdtempSync(join(tmpdir(), 'wispen-bench-'));
-  const server = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
-    cwd: root,
-    env: { ...process.env, HOST: '127.0.0.1', PORT: '0', WISPEN_DATA: data },
-    stdio: ['ignore', 'pipe', 'inherit'],
-  });
-  const url = await new Promise<string>((resolve) =>
-    server.stdout.on('data', (text: Buffer) => {
-      const found = /http:\S+[^/\s]/.exec(text.toString());
-      if (found) resolve(found[0]);
-    }),
-  );
+  const { url, stop } = await serve();
   const effects = [1, 3, 15].map((times, k) => domes(times, `0190a000-0000-7000-8000-0000000009${k}0`));
   for (const effect of effects) {
     const { status } = await fetch(`${url}/api/effects/${effect.id}`, {
@@ -152,7 +138,7 @@ export async function interfaceFrames(): Promise<{
   }
   const browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
-    args: ['--no-sandbox', '--use-angle=gl-egl', '--ignore-gpu-blocklist', '--disable-gpu-compositing'],
+    args: SOFTWARE,
   });
   try {
     const open = async (effect: Effect, dark: boolean) => {
@@ -196,8 +182,7 @@ export async function interfaceFrames(): Promise<{
     return { small, large, typed: spread(typed), stepped: spread(stepped) };
   } finally {
     await browser.close();
-    server.kill();
-    rmSync(data, { recursive: true, force: true });
+    stop();
   }
 }
 

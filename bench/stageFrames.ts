@@ -1,5 +1,6 @@
 /** How long a frame of the stage takes, against a plain three.js scene of the same meshes, materials and passes. */
 import { chromium } from '@playwright/test';
+import { SOFTWARE } from '../scripts/serve.js';
 import type { Stage } from '../src/core/scene/stage.js';
 import { bundleFor } from '../tests/fixtures/bundle.js';
 import { effectOf } from '../tests/fixtures/sheets.js';
@@ -39,7 +40,7 @@ export async function stageFrames(): Promise<{ ours: number; plain: number }> {
   ];
   const browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
-    args: ['--no-sandbox', '--use-angle=gl-egl', '--ignore-gpu-blocklist', '--disable-gpu-compositing'],
+    args: SOFTWARE,
   });
   try {
     const page = await browser.newPage();

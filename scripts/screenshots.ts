@@ -1,29 +1,15 @@
 /** Makes docs/screenshots/ anew from the demo data. Needs Chromium and a build. */
-import { spawn } from 'node:child_process';
-import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
-import { fileURLToPath } from 'node:url';
+import { mkdirSync } from 'node:fs';
+import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
+import { SOFTWARE, root, serve } from './serve.js';
 
-const root = join(dirname(fileURLToPath(import.meta.url)), '..');
 const out = join(root, 'docs/screenshots');
 const TUBE = '/effects/0190a000-0000-7000-8000-000000000001?clock=frozen&t=';
 const DOME = '/effects/0190a000-0000-7000-8000-000000000004?clock=frozen&t=';
 const FROND = '/effects/0190a000-0000-7000-8000-000000000005?clock=frozen&t=';
 const SIGN = '/effects/0190a000-0000-7000-8000-000000000003?clock=frozen&t=';
-const data = mkdtempSync(join(tmpdir(), 'wispen-shots-'));
-const server = spawn(process.execPath, ['--import', 'tsx', 'src/server/main.ts'], {
-  cwd: root,
-  env: { ...process.env, HOST: '127.0.0.1', PORT: '0', WISPEN_DATA: data },
-  stdio: ['ignore', 'pipe', 'inherit'],
-});
-const url = await new Promise<string>((resolve) =>
-  server.stdout.on('data', (text: Buffer) => {
-    const found = /http:\S+[^/\s]/.exec(text.toString());
-    if (found) resolve(found[0]);
-  }),
-);
+const { url, stop } = await serve();
 
 const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   library: async (page) => {
@@ -110,6 +96,7 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
     const goTo = (time: number) => page.mouse.click(ruler.x + (ruler.width * time) / 6, ruler.y + ruler.height / 2);
     await page.getByRole('button', { name: 'Key Line width here' }).click();
     await page.getByRole('button', { name: 'Key Glow here' }).click();
+    await page.getByRole('button', { name: 'Curve of Glow' }).click();
     await page.getByRole('switch', { name: 'Record' }).click();
     for (const [time, glow, width] of [
       [1.5, 9, 0.5],
@@ -171,15 +158,7 @@ async function open(page: Page, time: string, effect = TUBE): Promise<void> {
 mkdirSync(out, { recursive: true });
 const browser = await chromium.launch({
   executablePath: '/usr/bin/chromium',
-  args: [
-    '--no-sandbox',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--use-angle=gl-egl',
-    '--ignore-gpu-blocklist',
-    '--disable-gpu-compositing',
-  ],
+  args: [...SOFTWARE, '--disable-quic', '--no-first-run', '--disable-background-networking'],
 });
 try {
   for (const [name, prepare] of Object.entries(SHOTS)) {
@@ -194,6 +173,5 @@ try {
   }
 } finally {
   await browser.close();
-  server.kill('SIGTERM');
-  rmSync(data, { recursive: true, force: true });
+  stop();
 }

@@ -5,7 +5,6 @@ import { firstInputFor, readBy, waysInto, waysToRead, type InputWay, type Way } 
 import { isColour, isLink, strandsOf, type Effect, type Input, type Value } from '../core/effect/schema.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import { readArguments, readLine, type Above, type TypedLine } from '../core/effect/typed.js';
-import { lower } from '../core/lower/lower.js';
 import { kindOfLink, type Program } from '../core/lower/program.js';
 import { operatorOf } from '../core/operators/catalogue.js';
 import { inputLabel } from '../core/operators/record.js';
@@ -116,11 +115,6 @@ export class Adding {
     if (this.after === null) return null;
     const kind = this.above.kindOf({ from: this.after });
     return (kind !== undefined && waysInto(outputRecord(output), { from: this.after }, kind)[0]) || null;
-  }
-
-  /** Where the next one goes once something has been done to the document. */
-  next(effect: Effect, after: string | null): Adding {
-    return new Adding(effect, lower(effect, { build: 'live' }), after);
   }
 
   /** What a prospect gives, in words by input: `a` Rim cut, `falloff` 3. */

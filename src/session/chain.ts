@@ -8,6 +8,7 @@ import { giveOutput, readBy, type Way } from '../core/effect/feeding.js';
 import { OUTPUTS, outputRecord, type OutputName } from '../core/effect/outputs.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { TypedLine } from '../core/effect/typed.js';
+import { lower } from '../core/lower/lower.js';
 import { operatorOf } from '../core/operators/catalogue.js';
 import { findOperators, operatorCalled } from '../core/operators/find.js';
 import { BLENDS_NOW, choose, type Hands } from './actions.js';
@@ -89,7 +90,7 @@ export class Chain {
     const effect = produce(made.adding.effect, (draft) => {
       after = put(draft, step) ?? after;
     });
-    return { ...made, adding: made.adding.next(effect, after), steps: [...made.steps, step] };
+    return { ...made, adding: new Adding(effect, lower(effect, { build: 'live' }), after), steps: [...made.steps, step] };
   }
 
   /** @returns why it cannot be, in a sentence, where it cannot */

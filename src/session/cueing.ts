@@ -36,9 +36,13 @@ const labelOf = (hands: CueHands, dial: string): string => {
   return found ? dialLabel(effect, found) : dial;
 };
 
-/** Opens a lane, with some of its keys chosen. */
-export const takeLane = (hands: Pick<CueHands, 'store'>, dial: string | null, keys: readonly number[] = []): void =>
-  hands.store.setState({ lane: dial === null ? null : { dial, keys } });
+/** Takes a cue in hand, with some of its keys chosen. A curve that is open follows; a closed one is not opened by it. */
+export const takeLane = ({ store }: Pick<CueHands, 'store'>, dial: string, keys: readonly number[] = []): void =>
+  store.setState(({ lane }) => ({ lane: { dial, keys, curve: lane?.curve ?? false } }));
+
+/** Opens the curve of a cue, or closes it. */
+export const openCurve = ({ store }: Pick<CueHands, 'store'>, dial: string, curve: boolean): void =>
+  store.setState(({ lane }) => ({ lane: { dial, keys: lane?.dial === dial ? lane.keys : [], curve } }));
 
 /** Sets a key at the time that is shown, of the value that the dial has; where one stands there, it is taken away. */
 export function toggleKey(hands: CueHands, strand: string, input: string): void {
@@ -85,7 +89,7 @@ export function deleteKeys(hands: CueHands, dial: string, keys: readonly number[
   hands.documents.edit(keys.length === 1 ? `Delete a key of ${label}` : `Delete ${keys.length} keys of ${label}`, (draft) =>
     cues.deleteKeys(draft, { dial, keys }),
   );
-  takeLane(hands, cues.cueOf(hands.store.getState().effect, dial) ? dial : null);
+  takeLane(hands, dial);
 }
 
 /** Adds a key where the playhead is, on the line as it goes. */

@@ -124,8 +124,8 @@ export interface BenchState extends Both {
   readonly record: boolean;
   /** Keys are set on whole frames. */
   readonly snap: boolean;
-  /** The cue that is open, by its dial, and which of its keys are chosen, by rising time. */
-  readonly lane: { readonly dial: string; readonly keys: readonly number[] } | null;
+  /** The cue in hand, by its dial; which of its keys are chosen, by rising time; and whether its curve is open. */
+  readonly lane: { readonly dial: string; readonly keys: readonly number[]; readonly curve: boolean } | null;
   /** Another state of the documents, on the stage for as long as it is held; nothing is saved of it. */
   readonly glimpse: Partial<Both> | null;
   /** Samples that the still has, while nothing moves; 0 while something does. */

@@ -208,7 +208,7 @@ function draw({ number, params, time, loop, steady, whole }: Extract<ReadingsReq
   if (whole || peaks.length !== ids.length) peaks = new Float32Array(ids.length);
   const gains = new Float32Array(ids.length);
   ids.forEach((_, k) => {
-    peaks[k] = Math.max(peaks[k] ?? 0, peakOf(values[k]!, mask));
+    peaks[k] = Math.max(peaks[k]!, peakOf(values[k]!, mask));
     gains[k] = gainFor(kinds[k]!, peaks[k]!);
     const out = atlas.subarray(k * PIXELS * 4, (k + 1) * PIXELS * 4);
     paintSwatch(kinds[k]!, values[k]!, mask, SWATCH_WIDTH, out, gains[k]);

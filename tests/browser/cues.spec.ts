@@ -97,7 +97,17 @@ test('a dial is keyed, recorded, held; keys are moved, scaled, eased, deleted, a
   await page.keyboard.press('Escape');
   await saved(page);
   expect((await app.effect(TUBE)).cues[0]!.keys.map((k) => k.ease)).toEqual(['smooth', [0.55, 0, 0.2, 1], 'smooth']);
+  // Keys that undo has taken are chosen no more: one more is chosen beside those that are left.
+  await goTo(page, 1);
+  await type(page, 5);
+  await expect(key(page, 2)).toHaveAttribute('aria-pressed', 'true');
+  await key(page, 4).click({ modifiers: ['Shift'] });
+  await page.keyboard.press('Control+z');
+  await key(page, 1).click({ modifiers: ['Shift'] });
+  await expect(key(page, 1)).toHaveAttribute('aria-pressed', 'true');
+  await key(page, 2).click();
   // Steps from key to key.
+  await goTo(page, 3);
   await page.getByRole('button', { name: 'Previous key of Glow' }).click();
   await expect(page.getByTestId('clock')).toHaveText('00:02.00');
   await key(page, 2).focus();
@@ -115,6 +125,7 @@ test('the open curve: keys in both directions, numbers, beyond the keys, text ou
 }) => {
   await openBench(page, app, TUBE);
   await page.getByRole('button', { name: 'Key Glow here' }).click();
+  await page.getByRole('button', { name: 'Curve of Glow' }).click();
   await page.getByRole('switch', { name: 'Record' }).click();
   await goTo(page, 2);
   await type(page, 20);
@@ -167,6 +178,7 @@ test('the picture follows: dark at a key of 0, bright at another, the same where
   await expect.poll(bright).toBeGreaterThan(200);
   await goTo(page, 0);
   await expect.poll(bright).toBeLessThan(120);
+  await page.getByRole('button', { name: 'Curve of Glow' }).click();
   await page.getByRole('combobox', { name: /^Glow, after its keys/ }).click();
   await page.getByRole('option', { name: 'mirror' }).click();
   // To and fro: at the loop's end it is as at its beginning, and a quarter on as three quarters.
@@ -178,4 +190,58 @@ test('the picture follows: dark at a key of 0, bright at another, the same where
   await expect(now).toHaveText(quarter!);
   // Nothing of this makes another program but the first key, which is read where a number stood.
   expect(Number(await page.getByTestId('links').textContent()) - Number(links)).toBeLessThanOrEqual(2);
+});
+
+test('numbers, vectors, colours and stops of a ramp are keyed; of many lanes four are seen, and an opened curve whole', async ({
+  page,
+  app,
+}) => {
+  await openBench(page, app, TUBE);
+  const add = async (line: string, name: string) => {
+    await page
+      .locator('[data-strand]')
+      .last()
+      .click({ position: { x: 100, y: 14 } });
+    await page.keyboard.press('/');
+    await page.keyboard.type(line);
+    await page.keyboard.press('Control+Enter');
+    await expect(page.getByRole('row', { name: new RegExp(`^${name},`) }).locator('[data-opened]')).toBeVisible();
+  };
+  const mark = (name: string) =>
+    page
+      .getByRole('button', { name: `Key ${name} here` })
+      .first()
+      .click();
+  await add('Slide = scroll .1 .2', 'Slide');
+  await mark('Slide speed');
+  await page.getByRole('switch', { name: 'Record' }).click();
+  await goTo(page, 1);
+  await page.getByLabel('Slide speed x').first().fill('0.9');
+  await page.keyboard.press('Enter');
+  await add('Fire = ramp', 'Fire');
+  await mark('Fire stops.1.place');
+  await mark('Fire stops.0.colour');
+  await add('Pull = wave', 'Pull');
+  for (const input of ['rate', 'low', 'high']) await mark(`Pull ${input}`);
+  await page.getByRole('button', { name: 'Key Gas hue here' }).click();
+  await saved(page);
+  const { cues } = await app.effect(TUBE);
+  expect(cues).toHaveLength(7);
+  expect(cues.map((c) => c.keys.length)).toEqual([2, 1, 1, 1, 1, 1, 1]);
+  expect(cues[0]!.keys[1]!.value).toEqual([0.9, 0.2]);
+  // A key sets no curve in the way of the picture; its lanes are four high.
+  const lanes = (await page.locator('[data-lane]').all()).length;
+  expect(lanes).toBe(7);
+  const list = page.getByRole('list', { name: 'Cues' }).locator('..');
+  expect((await list.boundingBox())!.height).toBeLessThanOrEqual(4 * 28);
+  await page.locator('[data-lane]').last().scrollIntoViewIfNeeded();
+  await page
+    .locator('[data-lane]')
+    .last()
+    .getByRole('button', { name: /^Curve of/ })
+    .click();
+  await expect(page.locator('[data-curve]')).toBeInViewport({ ratio: 1 });
+  // Half way between two keys the field has room for what it says.
+  await goTo(page, 0.4);
+  expect(await crowding(page)).toEqual([]);
 });

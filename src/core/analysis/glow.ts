@@ -5,7 +5,7 @@ import { own } from '../base/wholesome.js';
 import { produce } from 'immer';
 import { reach } from '../base/reach.js';
 import { luminance, TONE, type Rgb } from '../optics/tone.js';
-import { isColour, isLink, strandsOf, type Effect, type Input, type Strand } from '../effect/schema.js';
+import { factorOf, isColour, isLink, strandsOf, type Effect, type Input, type Strand } from '../effect/schema.js';
 import type { Optics } from '../scene/stage.js';
 import { zeroStop } from './levels.js';
 
@@ -68,7 +68,7 @@ export function brightnessKnob(effect: Effect): BrightnessKnob | null {
       const given = inputs[brightness.source];
       if (!given || isLink(given) || !isColour(given.value)) return null;
       const { intensity, unit } = given.value;
-      const factor = unit === 'stops' ? 2 ** intensity : intensity;
+      const factor = factorOf(intensity, unit);
       return { strand: id, name, input: brightness.source, kind: 'colour', factor };
     }
     for (const input of brightness.factors) {

@@ -3,22 +3,10 @@
  * culori). Places are shares of the gradient's line; directions and pixels mean nothing to a ramp and are left out.
  */
 import { converter, parse } from 'culori';
-import type { Ramp } from '../operators/record.js';
-import { MAX_STOPS } from '../operators/record.js';
+import { listed } from '../base/listed.js';
+import { MAX_STOPS, type Ramp } from '../operators/record.js';
 
 const linear = converter('lrgb');
-
-/** Parts of a list, but for commas within brackets. */
-function listed(text: string): string[] {
-  const parts = [''];
-  let depth = 0;
-  for (const c of text) {
-    depth += c === '(' ? 1 : c === ')' ? -1 : 0;
-    if (c === ',' && depth === 0) parts.push('');
-    else parts[parts.length - 1] += c;
-  }
-  return parts.map((p) => p.trim());
-}
 
 export type ReadGradient =
   | { readonly ok: true; readonly stops: Ramp['stops']; readonly space: Ramp['space'] | null }

@@ -1,7 +1,17 @@
 /** Cues: what a dial is at a time, and the edits of its keys. Times are seconds; keys are kept by rising time. */
 import BezierEasing from 'bezier-easing';
 import { linearOf, oklabOf, type Row } from '../base/oklab.js';
-import { isColour, type Beyond, type Colour, type Cue, type CueKey, type Ease, type Effect, type Value } from './schema.js';
+import {
+  factorOf,
+  isColour,
+  type Beyond,
+  type Colour,
+  type Cue,
+  type CueKey,
+  type Ease,
+  type Effect,
+  type Value,
+} from './schema.js';
 
 /** Keys nearer to one another than this are one, in seconds: a quarter of a frame at 60 a second. */
 const SAME = 1 / 240;
@@ -25,10 +35,10 @@ export function easeName(ease: Ease): keyof typeof EASES | 'free' {
 export const handlesOf = (ease: Ease): readonly [number, number, number, number] =>
   ease === 'linear' ? [0, 0, 1, 1] : ease === 'smooth' ? [0.42, 0, 0.58, 1] : ease === 'step' ? [0, 0, 1, 0] : ease;
 
-/** Progress 0..1 as an easing changes it. */
-export function eased(ease: Ease, progress: number): number {
-  if (ease === 'step') return progress < 1 ? 0 : 1;
-  return ease === 'linear' ? progress : BezierEasing(...handlesOf(ease))(progress);
+/** What an easing makes of progress 0..1. */
+export function easing(ease: Ease): (progress: number) => number {
+  if (ease === 'step') return (progress) => (progress < 1 ? 0 : 1);
+  return ease === 'linear' ? (progress) => progress : BezierEasing(...handlesOf(ease));
 }
 
 export const cueOf = (effect: Effect, dial: string): Cue | undefined => effect.cues.find((c) => c.dial === dial);
@@ -44,8 +54,6 @@ function withinKeys({ before = 'hold', after = 'hold' }: Cue, first: number, las
   return first + span * (how === 'loop' ? lap : 1 - Math.abs(2 * lap - 1));
 }
 
-const factor = ({ intensity, unit }: Colour): number => (unit === 'stops' ? 2 ** intensity : intensity);
-
 /** Between two values of one form: colours in OKLab, as bright as they shine. */
 function between(a: Value, b: Value, share: number): Value {
   const mix = (p: number, q: number) => p + (q - p) * share;
@@ -53,7 +61,7 @@ function between(a: Value, b: Value, share: number): Value {
   if (Array.isArray(a) && Array.isArray(b)) return a.map((v, k) => mix(v, b[k] ?? v)) as Value;
   if (isColour(a) && isColour(b)) {
     if (share === 0 || share === 1) return share === 0 ? a : b;
-    const lab = (c: Colour) => oklabOf(c.rgb.map((v) => v * factor(c)) as unknown as Row);
+    const lab = (c: Colour) => oklabOf(c.rgb.map((v) => v * factorOf(c.intensity, c.unit)) as unknown as Row);
     const [p, q] = [lab(a), lab(b)];
     const shine = linearOf(p.map((v, k) => mix(v, q[k]!)) as unknown as Row).map((v) => Math.max(0, v));
     const most = Math.max(1, ...shine);
@@ -62,16 +70,33 @@ function between(a: Value, b: Value, share: number): Value {
   return share < 1 ? a : b;
 }
 
+/** Keys by rising time, and how each goes on: made once for a cue, which is asked at every frame and at hundreds of moments. */
+interface Timeline {
+  readonly keys: readonly CueKey[];
+  readonly ways: readonly ((progress: number) => number)[];
+}
+const timelines = new WeakMap<Cue, Timeline>();
+
+function timelineOf(cue: Cue): Timeline {
+  const known = timelines.get(cue);
+  if (known) return known;
+  const keys = byTime(cue.keys);
+  const made = { keys, ways: keys.map(({ ease }) => easing(ease)) };
+  // Documents are never changed in their place: another cue is another object.
+  timelines.set(cue, made);
+  return made;
+}
+
 /** What a cue's dial is at a time, as the effect reads it. */
 export function cueAt(cue: Cue, time: number): Value {
-  const keys = byTime(cue.keys);
+  const { keys, ways } = timelineOf(cue);
   const [first, last] = [keys[0]!, keys.at(-1)!];
   const at = withinKeys(cue, first.time, last.time, time);
   if (at <= first.time) return first.value;
   if (at >= last.time) return last.value;
   const next = keys.findIndex((k) => k.time > at);
   const [a, b] = [keys[next - 1]!, keys[next]!];
-  return between(a.value, b.value, eased(a.ease, (at - a.time) / (b.time - a.time)));
+  return between(a.value, b.value, ways[next - 1]!((at - a.time) / (b.time - a.time)));
 }
 
 /** The key that stands at a time; -1 where none does. @param keys by rising time */

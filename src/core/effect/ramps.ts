@@ -3,7 +3,7 @@ import { operatorOf } from '../operators/catalogue.js';
 import { linearOf, oklabOf, type Row } from '../base/oklab.js';
 import { MAX_STOPS, stopOf, type Ramp } from '../operators/record.js';
 import { strandOf } from './edits.js';
-import { isColour, isLink, isRamp, type Colour, type Effect, type Strand, type Value } from './schema.js';
+import { factorOf, isColour, isLink, isRamp, type Effect, type Strand, type Value } from './schema.js';
 
 interface At {
   readonly id: string;
@@ -63,8 +63,6 @@ export function addStop(draft: Effect, { id, literal, after }: At & { after: num
   });
 }
 
-const factorOf = ({ intensity, unit }: Colour): number => (unit === 'stops' ? 2 ** intensity : intensity);
-
 /** A ramp's stops as their own inputs have them; what is linked is as the ramp says. */
 function turned({ inputs = {} }: Strand, literal: string, { stops }: Pick<Ramp, 'stops'>): Ramp['stops'] {
   const valueOf = (name: string): Value | undefined => {
@@ -73,7 +71,11 @@ function turned({ inputs = {} }: Strand, literal: string, { stops }: Pick<Ramp, 
   };
   return stops.map(({ at, rgb }, k) => {
     const [place, colour] = [valueOf(`${literal}.${k}.place`), valueOf(`${literal}.${k}.colour`)];
-    const three = isColour(colour) ? colour.rgb.map((v) => v * factorOf(colour)) : Array.isArray(colour) ? colour : rgb;
+    const three = isColour(colour)
+      ? colour.rgb.map((v) => v * factorOf(colour.intensity, colour.unit))
+      : Array.isArray(colour)
+        ? colour
+        : rgb;
     return { at: typeof place === 'number' ? place : at, rgb: three as unknown as Row };
   });
 }

@@ -221,6 +221,9 @@ export const pictureKey = ({ sha256, colour }: Effect['assets'][string]): string
 
 export const isLink = (i: Input | undefined): i is Link => i !== undefined && 'from' in i;
 export const isColour = (v: unknown): v is Colour => typeof v === 'object' && v !== null && 'rgb' in v;
+
+/** A colour's factor, whichever way its intensity was typed. */
+export const factorOf = (intensity: number, unit: Colour['unit']): number => (unit === 'stops' ? 2 ** intensity : intensity);
 export const isRamp = (v: unknown): v is z.infer<typeof ramp> => typeof v === 'object' && v !== null && 'stops' in v;
 export const isWritten = (v: unknown): v is z.infer<typeof written> => typeof v === 'object' && v !== null && 'text' in v;
 export const isImage = (v: unknown): v is z.infer<typeof image> => typeof v === 'object' && v !== null && 'asset' in v;

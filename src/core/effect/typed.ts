@@ -3,6 +3,7 @@
  * `= 1 - Rim`. What is no such line is what is looked for: "edge of a mesh".
  */
 import { calculate } from '../base/arithmetic.js';
+import { listed } from '../base/listed.js';
 import { fromHex } from '../base/srgb.js';
 import { FORMULA, findOperator } from '../operators/catalogue.js';
 import { findOperators, operatorCalled } from '../operators/find.js';
@@ -89,18 +90,6 @@ function operation(above: Above, line: string, inFull: boolean): Pick<TypedLine,
   return null;
 }
 
-/** Parts of a list, but for commas within brackets. */
-function listed(text: string): string[] {
-  const parts = [''];
-  let depth = 0;
-  for (const c of text) {
-    depth += c === '(' ? 1 : c === ')' ? -1 : 0;
-    if (c === ',' && depth === 0) parts.push('');
-    else parts[parts.length - 1] += c;
-  }
-  return parts.map((p) => p.trim()).filter((p) => p !== '');
-}
-
 /** `Cells`, `Cells border`, `Cells.border`, `Position.xz`. */
 function linkCalled({ strands }: Above, text: string): Link | null {
   const lower = text.toLowerCase();
@@ -159,7 +148,7 @@ export function readArguments(
 ): ReadArguments {
   if (operator === FORMULA) return asFormula(above, rest);
   const reading = new Reading(above, operator, worksOn);
-  for (const part of listed(rest)) {
+  for (const part of listed(rest).filter((p) => p !== '')) {
     const why = reading.take(part);
     if (why !== null) return { ok: false, why };
   }

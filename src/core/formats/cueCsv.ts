@@ -4,7 +4,7 @@
  */
 import Papa from 'papaparse';
 import { EASES, byTime, easeName, handlesOf } from '../effect/cues.js';
-import { isColour, type Cue, type CueKey, type Ease, type Value } from '../effect/schema.js';
+import { factorOf, isColour, type Cue, type CueKey, type Ease, type Value } from '../effect/schema.js';
 
 const AXES = ['x', 'y', 'z', 'w'];
 const COLOUR = ['r', 'g', 'b', 'intensity'];
@@ -13,7 +13,7 @@ const columnsOf = (value: Value): string[] =>
   isColour(value) ? COLOUR : Array.isArray(value) ? AXES.slice(0, value.length) : ['value'];
 
 function numbersOf(value: Value): number[] {
-  if (isColour(value)) return [...value.rgb, value.unit === 'stops' ? 2 ** value.intensity : value.intensity];
+  if (isColour(value)) return [...value.rgb, factorOf(value.intensity, value.unit)];
   if (Array.isArray(value)) return value;
   return [typeof value === 'number' ? value : value === true ? 1 : 0];
 }

@@ -2,6 +2,7 @@
 import { own } from '../base/wholesome.js';
 import { EASE_KINDS, rowOf } from '../base/keys.js';
 import { kindOfWidth } from '../base/kinds.js';
+import { handlesOf } from '../effect/cues.js';
 import { isColour, isImage, isLink, isRamp, isWritten, pictureKey } from '../effect/schema.js';
 import type { Beyond, Cue, Dial, Effect, Strand, Value } from '../effect/schema.js';
 import type { Builder } from '../ir/builder.js';
@@ -9,7 +10,7 @@ import { cubicBezier } from '../ir/kernels/easing.js';
 import { widthOf, type Node } from '../ir/types.js';
 import { fromOklab } from '../operators/oklab.js';
 import type { LowerContext, OperatorRecord, Unit } from '../operators/record.js';
-import { componentsOf, easeHandles, keyComponents, keyTable, type Param, type ParamSource } from './params.js';
+import { componentsOf, keyComponents, keyTable, type Param, type ParamSource } from './params.js';
 import type { Complain, Port } from './program.js';
 
 const NOTHING: Pick<LowerContext, 'texts' | 'ramps' | 'shared' | 'images'> = { texts: {}, ramps: {}, shared: {}, images: {} };
@@ -187,7 +188,7 @@ export class Literals {
           ? progress
           : key.ease === 'step'
             ? b.op('select', b.op('lt', progress, 1), 0, 1)
-            : b.call(cubicBezier, progress, part(at, 'handles', easeHandles(key.ease)));
+            : b.call(cubicBezier, progress, part(at, 'handles', [...handlesOf(key.ease)]));
       value = b.op('select', b.op('lt', time, times[k]!), value, b.composite('mix', values[k]!, values[k + 1]!, eased));
     }
     return value;

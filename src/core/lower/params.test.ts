@@ -1,7 +1,9 @@
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 import { lower } from './lower.js';
 import { dialInterval } from './bounds.js';
-import { componentsOf, easeHandles, factorOf, paramValues } from './params.js';
+import { handlesOf } from '../effect/cues.js';
+import { factorOf } from '../effect/schema.js';
+import { componentsOf, paramValues } from './params.js';
 
 describe('literals as numbers', () => {
   test('colours multiply out, or come apart', () => {
@@ -18,8 +20,8 @@ describe('literals as numbers', () => {
   });
   test('images have no components', () => expect(() => componentsOf({ asset: 'a' }, 'value')).toThrow());
   test('named easings are curves', () => {
-    expect(easeHandles('linear')).toEqual([0, 0, 1, 1]);
-    expect(easeHandles([0.1, 0.2, 0.3, 0.4])).toEqual([0.1, 0.2, 0.3, 0.4]);
+    expect(handlesOf('linear')).toEqual([0, 0, 1, 1]);
+    expect(handlesOf([0.1, 0.2, 0.3, 0.4])).toEqual([0.1, 0.2, 0.3, 0.4]);
   });
 });
 

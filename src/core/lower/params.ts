@@ -8,7 +8,18 @@ import { oklabOf, type Row } from '../base/oklab.js';
 import { EASE_KINDS, ROW_HEAD, type KeyTable } from '../base/keys.js';
 import { findOperator } from '../operators/catalogue.js';
 import { stopOf, type Ramp, type Unit } from '../operators/record.js';
-import { isColour, isLink, isRamp, strandsOf, type Cue, type Effect, type Strand, type Value } from '../effect/schema.js';
+import { handlesOf } from '../effect/cues.js';
+import {
+  factorOf,
+  isColour,
+  isLink,
+  isRamp,
+  strandsOf,
+  type Cue,
+  type Effect,
+  type Strand,
+  type Value,
+} from '../effect/schema.js';
 
 export type ParamSource =
   | { readonly from: 'strand'; readonly strand: string; readonly input: string; readonly part: 'value' | 'rgb' | 'intensity' }
@@ -30,9 +41,6 @@ export interface Param {
 const RADIANS = Math.PI / 180;
 export const inCoreUnits = (value: number, unit: Unit): number => (unit === 'deg' ? value * RADIANS : value);
 
-/** A colour's factor, whichever way its intensity was typed. */
-export const factorOf = (intensity: number, unit: 'factor' | 'stops'): number => (unit === 'stops' ? 2 ** intensity : intensity);
-
 /** The components of a literal in core units; a colour comes out multiplied unless a part is asked for. */
 export function componentsOf(value: Value, part: 'value' | 'rgb' | 'intensity', unit: Unit = ''): number[] {
   if (typeof value === 'number') return [inCoreUnits(value, unit)];
@@ -46,9 +54,6 @@ export function componentsOf(value: Value, part: 'value' | 'rgb' | 'intensity', 
   }
   throw new Error('a value of this kind has no components');
 }
-
-export const easeHandles = (ease: Cue['keys'][number]['ease']): [number, number, number, number] =>
-  ease === 'linear' ? [0, 0, 1, 1] : ease === 'smooth' ? [0.42, 0, 0.58, 1] : ease === 'step' ? [0, 0, 1, 0] : ease;
 
 /** A key's value as it is eased: numbers as they are, colours in OKLab. */
 export function keyComponents(value: Value, unit: Unit): number[] {
@@ -68,7 +73,7 @@ export function keyRows({ keys }: Cue, { width }: Pick<KeyTable, 'width'>, unit:
     const value = keyComponents(key.value, unit);
     const kind = key.ease === 'linear' ? EASE_KINDS.linear : key.ease === 'step' ? EASE_KINDS.step : EASE_KINDS.curve;
     const lanes = Array.from({ length: width }, (_, k) => value[value.length === 1 ? 0 : k] ?? 0);
-    return [key.time, kind, ...easeHandles(key.ease), ...lanes];
+    return [key.time, kind, ...handlesOf(key.ease), ...lanes];
   });
 }
 
@@ -105,7 +110,7 @@ function literalOf(effect: Effect, strands: ReadonlyMap<string, Strand>, source:
   if (source.from === 'keys') throw new Error('keys are rows of numbers');
   const key = effect.cues.find((c) => c.dial === source.dial)!.keys[source.key]!;
   if (source.part === 'time') return key.time;
-  if (source.part === 'handles') return easeHandles(key.ease);
+  if (source.part === 'handles') return [...handlesOf(key.ease)];
   return key.value;
 }
 

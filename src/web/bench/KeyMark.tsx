@@ -14,14 +14,22 @@ export function useCue(strand: string, input: string): Cue | undefined {
   });
 }
 
+/** In as many digits as a field has room for: what is eased has no end of them. */
+const brief = (value: Value): Value =>
+  typeof value === 'number'
+    ? Number(value.toPrecision(3))
+    : Array.isArray(value)
+      ? value.map((v) => Number(v.toPrecision(3)))
+      : value;
+
 /** What a cue says now, told anew when that changes. */
 export function useCueValue(cue: Cue | undefined): Value | undefined {
   const { clock } = useBench();
-  const [value, setValue] = useState(() => cue && cueAt(cue, clock.time));
+  const [value, setValue] = useState(() => cue && brief(cueAt(cue, clock.time)));
   useEffect(() => {
     if (!cue) return setValue(undefined);
     const show = (time: number) => {
-      const now = cueAt(cue, time);
+      const now = brief(cueAt(cue, time));
       setValue((old) => (JSON.stringify(old) === JSON.stringify(now) ? old : now));
     };
     show(clock.time);

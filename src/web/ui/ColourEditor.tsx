@@ -1,7 +1,7 @@
 /** Hue and intensity, apart from each other; intensity as a factor or in stops. */
 import { Popover } from 'radix-ui';
 import { useRef, type ReactNode } from 'react';
-import type { Colour } from '../../core/effect/schema.js';
+import { factorOf, type Colour } from '../../core/effect/schema.js';
 import { cssColour, fromHsv, hsvOf, type Hsv } from './colour.js';
 import { NumberField, shownUnit } from './NumberField.js';
 import { Slider } from './Slider.js';
@@ -29,7 +29,7 @@ export function ColourPanel({ label, colour, onChange, onDone }: Props) {
     turned.current = { ...hsv, ...change };
     onChange({ ...colour, rgb: fromHsv(turned.current) });
   };
-  const factor = colour.unit === 'stops' ? 2 ** colour.intensity : colour.intensity;
+  const factor = factorOf(colour.intensity, colour.unit);
   const other =
     colour.unit === 'stops'
       ? `${factor.toPrecision(3)}×`

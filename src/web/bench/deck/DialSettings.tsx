@@ -1,11 +1,12 @@
 /** What a dial says of itself: its name, unit, group and words; how far it goes, by what steps; where it starts; who reads it. */
 import { ArrowDown, ArrowUp } from 'lucide-react';
 import { ToggleGroup } from 'radix-ui';
-import { useState, type ReactNode } from 'react';
+import type { ReactNode } from 'react';
 import { changeDial, dialLabel, moveDial, removeDial, strandOf, type DialChange } from '../../../core/effect/edits.js';
 import type { Dial, Effect } from '../../../core/effect/schema.js';
 import { inputLabel, type InputRecord } from '../../../core/operators/record.js';
 import { NumberField, shownUnit } from '../../ui/NumberField.js';
+import { useTyped } from '../../ui/useTyped.js';
 import { useBench, useBenchState } from '../context.js';
 
 interface Props {
@@ -38,11 +39,7 @@ function TextField({
   list?: string;
   onText: (text: string) => void;
 }) {
-  const [typed, setTyped] = useState<string | null>(null);
-  const keep = () => {
-    if (typed !== null && typed.trim() !== was) onText(typed.trim());
-    setTyped(null);
-  };
+  const { field } = useTyped(was, (text) => onText(text.trim()));
   return (
     <input
       className="field h-6 min-w-0 grow px-1.5"
@@ -50,15 +47,7 @@ function TextField({
       placeholder={hint}
       maxLength={80}
       {...(list ? { list } : {})}
-      value={typed ?? was}
-      onChange={(e) => setTyped(e.currentTarget.value)}
-      onBlur={keep}
-      onKeyDown={(e) => {
-        if (e.key === 'Enter') keep();
-        if (e.key !== 'Escape' || typed === null) return;
-        e.stopPropagation();
-        setTyped(null);
-      }}
+      {...field}
     />
   );
 }
@@ -289,7 +278,7 @@ function Numeric({ dial, record }: Pick<Props, 'dial' | 'record'>) {
 }
 
 function About({ was, hint, onText }: { was: string; hint: string; onText: (text: string) => void }) {
-  const [typed, setTyped] = useState<string | null>(null);
+  const { field } = useTyped(was, (text) => onText(text.trim()));
   return (
     <div className="grid grid-cols-[60px_1fr]">
       <span className="pt-1 text-muted">About</span>
@@ -298,12 +287,7 @@ function About({ was, hint, onText }: { was: string; hint: string; onText: (text
         aria-label="About the dial"
         placeholder={hint}
         maxLength={400}
-        value={typed ?? was}
-        onChange={(e) => setTyped(e.currentTarget.value)}
-        onBlur={() => {
-          if (typed !== null && typed.trim() !== was) onText(typed.trim());
-          setTyped(null);
-        }}
+        {...field}
       />
     </div>
   );

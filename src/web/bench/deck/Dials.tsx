@@ -1,26 +1,21 @@
 /** The dials: the few numbers that matter, tuned on the variant that is shown or on one prop alone. */
-import { useState, type ReactNode } from 'react';
+import { useState } from 'react';
 import { Popover } from 'radix-ui';
-import { ChevronDown, ChevronRight, Dices, Minus, Plus, Undo } from 'lucide-react';
+import { ChevronDown, ChevronRight, Undo } from 'lucide-react';
 import { dialLabel, strandOf } from '../../../core/effect/edits.js';
-import { isColour, type Colour, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
+import { isColour, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { inputRecord, type InputRecord } from '../../../core/operators/record.js';
-import { factorOf } from '../../../core/lower/params.js';
+import { inputRecord } from '../../../core/operators/record.js';
 import { followVariant, setLiteral } from '../../../session/actions.js';
 import { BASE, literalOf, type Showing } from '../../../session/showing.js';
-import { ColourButton } from '../../ui/ColourEditor.js';
-import { fromHsv, toHsv } from '../../ui/colour.js';
+import { toHsv } from '../../ui/colour.js';
 import { showNumber } from '../../ui/numbers.js';
-import { NumberField } from '../../ui/NumberField.js';
 import { PopoverContent } from '../../ui/PopoverContent.js';
-import { Slider } from '../../ui/Slider.js';
 import { ownKeys } from '../../ui/keys.js';
+import { controlFor, unitOf, type Turned } from './DialControls.js';
 import { DialSettings, grouped } from './DialSettings.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
 import { KeyMark, useCue, useCueValue } from '../KeyMark.js';
-
-const isSeed = (effect: Effect, dial: Dial) => dial.input === 'seed' || /\bseed\b/i.test(dialLabel(effect, dial));
 
 /** A factor told in stops. */
 const stopsText = (factor: number) =>
@@ -40,139 +35,6 @@ function underDial(turned: Turned<Value>, differs: boolean, mine: string | null)
   const whose = mine !== null ? `own value of ${mine}` : differs ? `differs from Base, ${valueText(base)}` : '';
   const stops = unitOf(dial, record) === 'x' && typeof value === 'number' ? stopsText(value) : '';
   return [whose, stops].filter(Boolean).join(' · ');
-}
-
-/** What a dial's control is given: the value it shows, and what turns it. */
-interface Turned<T extends Value> {
-  readonly label: string;
-  readonly value: T;
-  readonly dial: Dial;
-  readonly record: InputRecord;
-  /** Its value in the base. */
-  readonly base: Value | undefined;
-  /** A cue holds it, and it is not recorded. */
-  readonly held: boolean;
-  readonly set: (value: Value) => void;
-  readonly done: () => void;
-}
-
-const unitOf = (dial: Dial, record: InputRecord) => dial.unit ?? record.unit ?? '';
-
-function HueControl({ label, value, held, set, done }: Turned<Colour>) {
-  const hsv = toHsv(value.rgb);
-  const turn = (hue: number) => set({ ...value, rgb: fromHsv({ ...hsv, saturation: hsv.saturation || 0.8, hue }) });
-  return (
-    <>
-      <span className="flex items-center gap-2">
-        <ColourButton label={label} colour={value} onChange={set} onDone={done} />
-        <Slider label={label} value={hsv.hue} low={0} high={360} hues held={held} onChange={turn} onDone={done} />
-      </span>
-      <NumberField
-        label={`${label} value`}
-        value={Math.round(hsv.hue * 10) / 10}
-        unit="deg"
-        step={1}
-        low={0}
-        high={360}
-        onChange={turn}
-        onDone={done}
-      />
-    </>
-  );
-}
-
-function SeedControl({ label, value, set, done }: Turned<number>) {
-  const to = (seed: number) => (set(seed), done());
-  return (
-    <span className="col-span-2 flex items-center justify-end gap-1">
-      <button className="plain" aria-label={`${label}: one less`} onClick={() => to(Math.round(value) - 1)}>
-        <Minus size={14} strokeWidth={1.5} aria-hidden />
-      </button>
-      <NumberField label={`${label} value`} value={value} step={1} width={56} onChange={set} onDone={done} />
-      <button className="plain" aria-label={`${label}: one more`} onClick={() => to(Math.round(value) + 1)}>
-        <Plus size={14} strokeWidth={1.5} aria-hidden />
-      </button>
-      <button
-        className="button min-h-6 px-1.5"
-        aria-label={`${label}: any other`}
-        title="Any other"
-        onClick={() => to(Math.floor(Math.random() * 1000))}
-      >
-        <Dices size={14} strokeWidth={1.5} aria-hidden />
-      </button>
-    </span>
-  );
-}
-
-function NumberControl({ label, value, dial, record, base, held, set, done }: Turned<number>) {
-  const [least, most] = dial.soft ?? record.soft;
-  // A prop's own value may lie beyond the range of the dial, which belongs to the effect.
-  const [low, high] = [Math.min(least, value), Math.max(most, value)];
-  const hold = (v: number) => Math.max(dial.hard?.[0] ?? -Infinity, Math.min(dial.hard?.[1] ?? Infinity, v));
-  return (
-    <>
-      <Slider
-        label={label}
-        value={value}
-        low={low}
-        high={high}
-        log={dial.scale === 'log' && low > 0}
-        held={held}
-        {...(dial.step ? { step: dial.step } : {})}
-        {...(typeof base === 'number' ? { mark: base } : {})}
-        onChange={(v) => set(hold(v))}
-        onDone={done}
-      />
-      <NumberField
-        label={`${label} value`}
-        value={value}
-        unit={unitOf(dial, record)}
-        step={dial.step ?? Math.max(0.001, (high - low) / 100)}
-        low={dial.hard?.[0] ?? null}
-        high={dial.hard?.[1] ?? null}
-        onChange={set}
-        onDone={done}
-      />
-    </>
-  );
-}
-
-function VectorControl({ label, value, record, set, done }: Turned<number[]>) {
-  if (record.kind === 'rgb')
-    return (
-      <span className="col-span-2 flex items-center">
-        <ColourButton
-          label={label}
-          colour={{ rgb: value as [number, number, number], intensity: 1, unit: 'factor' }}
-          onChange={(c) => set(c.rgb.map((v) => v * factorOf(c.intensity, c.unit)))}
-          onDone={done}
-        />
-      </span>
-    );
-  return (
-    <span className="col-span-2 flex items-center gap-1">
-      {value.map((v, k) => (
-        <NumberField
-          key={k}
-          label={`${label} ${'xyzw'[k]}`}
-          value={v}
-          step={0.01}
-          width={44}
-          onChange={(n) => set(value.map((old, j) => (j === k ? n : old)))}
-          onDone={done}
-        />
-      ))}
-    </span>
-  );
-}
-
-/** What turns a value of this kind; null for one that no dial turns. */
-function controlFor(effect: Effect, turned: Turned<Value>): ReactNode {
-  const { value, dial } = turned;
-  if (isColour(value)) return <HueControl {...turned} value={value} />;
-  if (typeof value === 'number')
-    return isSeed(effect, dial) ? <SeedControl {...turned} value={value} /> : <NumberControl {...turned} value={value} />;
-  return Array.isArray(value) ? <VectorControl {...turned} value={value} /> : null;
 }
 
 function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showing: Showing }) {

@@ -1,6 +1,6 @@
 /** One input of a strand: its name, its value with a slider, or what it reads; and what links it or makes a dial of it. */
 import { insteadOf } from '../../../core/effect/edits.js';
-import { isColour, isLink, type Effect, type Strand } from '../../../core/effect/schema.js';
+import { isColour, isLink, type Effect, type Strand, type Value } from '../../../core/effect/schema.js';
 import { restsOn, type InputRecord } from '../../../core/operators/record.js';
 import { setLiteral } from '../../../session/actions.js';
 import { dialAt, literalOf } from '../../../session/showing.js';
@@ -63,8 +63,8 @@ export function InputLine(props: LineProps) {
 }
 
 /** Whether a value can be keyed: a number, several, a colour, a switch. */
-const keyed = (value: unknown): boolean =>
-  typeof value === 'number' || typeof value === 'boolean' || Array.isArray(value) || isColour(value as never);
+const keyed = (value: Value | undefined): boolean =>
+  typeof value === 'number' || typeof value === 'boolean' || Array.isArray(value) || isColour(value);
 
 /** A place of the surface by its words: "world position". */
 const inWords = (place: string): string => place.replace(/[A-Z]/g, (letter) => ` ${letter.toLowerCase()}`);

@@ -10,6 +10,7 @@ import { type LiteralRecord } from '../../../core/operators/record.js';
 import { importImage, recolourImage } from '../../../session/imports.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
+import { useTyped } from '../../ui/useTyped.js';
 import { useBench, useBenchState } from '../context.js';
 import type { Word, Wrong } from './FormulaField.js';
 import { RampLines } from './RampLines.js';
@@ -36,24 +37,18 @@ function Line({ label, title, children }: { label: string; title?: string; child
 
 /** Typed text, taken over at its end. */
 function Written({ label, shown, onWrite }: { label: string; shown: string; onWrite: (text: string) => void }) {
-  const [typed, setTyped] = useState<string | null>(null);
-  const commit = () => {
-    if (typed !== null && typed !== shown) onWrite(typed);
-    setTyped(null);
-  };
+  const { field } = useTyped(shown, onWrite);
   return (
     <input
       className="field num w-full px-1.5"
       aria-label={label}
       spellCheck={false}
       maxLength={2000}
-      value={typed ?? shown}
-      onChange={(e) => setTyped(e.target.value)}
-      onBlur={commit}
+      {...field}
       onKeyDown={(e) => {
+        field.onKeyDown(e);
+        // Its letters are no keys of the row.
         e.stopPropagation();
-        if (e.key === 'Enter') commit();
-        if (e.key === 'Escape') setTyped(null);
       }}
     />
   );

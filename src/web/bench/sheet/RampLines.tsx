@@ -2,8 +2,8 @@
 import { Minus, Plus } from 'lucide-react';
 import type { ReactNode } from 'react';
 import { addStop, changeRamp, dropStop } from '../../../core/effect/ramps.js';
-import { isColour, isLink, type Colour, type Effect, type Strand, type Value } from '../../../core/effect/schema.js';
-import { factorOf, rampOf } from '../../../core/lower/params.js';
+import { factorOf, isColour, isLink, type Colour, type Effect, type Strand, type Value } from '../../../core/effect/schema.js';
+import { rampOf } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { inputRecord } from '../../../core/operators/record.js';
 import { setLiteral } from '../../../session/actions.js';

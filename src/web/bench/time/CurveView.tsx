@@ -1,7 +1,6 @@
 /** The open cue: its curve, whose keys are dragged both ways; one key's numbers; what it does beyond; CSV in and out. */
 import { ClipboardPaste, Copy, Trash2 } from 'lucide-react';
-import { Switch } from 'radix-ui';
-import { useRef } from 'react';
+import { useMemo, useRef } from 'react';
 import { byTime } from '../../../core/effect/cues.js';
 import { isColour, type Beyond, type Cue, type Dial, type Value } from '../../../core/effect/schema.js';
 import { readCueCsv, writeCueCsv } from '../../../core/formats/cueCsv.js';
@@ -11,6 +10,7 @@ import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { showReading } from '../../ui/numbers.js';
+import { Toggle } from '../../ui/Toggle.js';
 import { useBench, useBenchState } from '../context.js';
 import { COLUMNS, levelOf, pathOf, type Scale } from './axis.js';
 import { Keys, useChosenKeys } from './Keys.js';
@@ -29,6 +29,7 @@ interface Props {
 
 export function CurveView({ dial, cue, span, width, label, scale }: Props) {
   const y = (v: number) => TOP + (1 - (v - scale.low) / (scale.high - scale.low)) * TALL;
+  const path = useMemo(() => pathOf(cue, scale, span, width, TOP, TALL), [cue, scale, span, width]);
   const grid = [scale.low, (scale.low + scale.high) / 2, scale.high];
   return (
     <div className={`${COLUMNS} border-t border-line`} style={{ height: HEIGHT }} data-curve={dial.id}>
@@ -38,7 +39,7 @@ export function CurveView({ dial, cue, span, width, label, scale }: Props) {
           {grid.map((v) => (
             <line key={v} x1={0} x2={width} y1={y(v)} y2={y(v)} stroke="var(--color-line)" />
           ))}
-          <path d={pathOf(cue, scale, span, width, TOP, TALL)} fill="none" stroke="var(--color-ink)" strokeWidth={1.5} />
+          <path d={path} fill="none" stroke="var(--color-ink)" strokeWidth={1.5} />
         </svg>
         <Keys
           {...{ dial, cue, span, width, label }}
@@ -63,7 +64,7 @@ const BEYOND = (['hold', 'loop', 'mirror'] as const).map((id) => ({ id, name: id
 /** One key's time and value, what the cue does beyond its keys, and whether keys stand on frames. */
 function Numbers({ dial, cue, label }: Pick<Props, 'dial' | 'cue' | 'label'>) {
   const session = useBench();
-  const chosen = useChosenKeys(dial.id);
+  const chosen = useChosenKeys(cue);
   const snap = useBenchState((s) => s.snap);
   const keys = byTime(cue.keys);
   const k = chosen[0] ?? 0;
@@ -118,14 +119,7 @@ function Numbers({ dial, cue, label }: Pick<Props, 'dial' | 'cue' | 'label'>) {
       </span>
       <label className="col-span-2 flex items-center justify-between pr-1">
         Snap to frames
-        <Switch.Root
-          aria-label="Snap to frames"
-          className="relative h-4 w-7 rounded-full border border-edge bg-base before:absolute before:-inset-1 data-[state=checked]:bg-raised"
-          checked={snap}
-          onCheckedChange={(on) => session.store.setState({ snap: on })}
-        >
-          <Switch.Thumb className="block h-2.5 w-2.5 translate-x-[3px] rounded-full bg-muted data-[state=checked]:translate-x-[13px] data-[state=checked]:bg-ink" />
-        </Switch.Root>
+        <Toggle label="Snap to frames" on={snap} onChange={(on) => session.store.setState({ snap: on })} />
       </label>
     </div>
   );
@@ -134,7 +128,7 @@ function Numbers({ dial, cue, label }: Pick<Props, 'dial' | 'cue' | 'label'>) {
 /** Copy, paste, delete; and the whole cue as a file. */
 function Whole({ dial, cue, label }: Pick<Props, 'dial' | 'cue' | 'label'>) {
   const session = useBench();
-  const chosen = useChosenKeys(dial.id);
+  const chosen = useChosenKeys(cue);
   const file = useRef<HTMLInputElement>(null);
   const keys = byTime(cue.keys);
   const run = chosen.length > 0 ? chosen.map((k) => keys[k]!) : keys;

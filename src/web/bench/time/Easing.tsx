@@ -1,13 +1,14 @@
 /** How a key goes over to the next: by name, by two handles, or as CSS writes it. */
 import { Popover } from 'radix-ui';
-import { useState, type PointerEvent } from 'react';
-import { EASES, byTime, cueAt, easeName, eased, handlesOf } from '../../../core/effect/cues.js';
+import type { PointerEvent } from 'react';
+import { EASES, byTime, cueAt, easeName, easing, handlesOf } from '../../../core/effect/cues.js';
 import type { Cue, Dial, Ease } from '../../../core/effect/schema.js';
 import { easeText, readEase } from '../../../core/formats/cueCsv.js';
 import { changeKeys } from '../../../session/cueing.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { PopoverContent } from '../../ui/PopoverContent.js';
 import { showReading } from '../../ui/numbers.js';
+import { useTyped } from '../../ui/useTyped.js';
 import { ownKeys } from '../../ui/keys.js';
 import { useBench } from '../context.js';
 import { levelOf } from './axis.js';
@@ -19,24 +20,18 @@ function curveOf(ease: Ease, width: number, height: number, pad: number): string
   const x = (t: number) => pad + t * (width - 2 * pad);
   const y = (v: number) => height - pad - v * (height - 2 * pad);
   if (ease === 'step') return `M${x(0)} ${y(0)}H${x(1)}V${y(1)}`;
-  return points.map((t, k) => `${k === 0 ? 'M' : 'L'}${x(t).toFixed(1)} ${y(eased(ease, t)).toFixed(1)}`).join('');
+  const way = easing(ease);
+  return points.map((t, k) => `${k === 0 ? 'M' : 'L'}${x(t).toFixed(1)} ${y(way(t)).toFixed(1)}`).join('');
 }
 
 /** @param label of the cue */
 export function Easing({ dial, cue, label }: { dial: Dial; cue: Cue; label: string }) {
   const session = useBench();
-  const chosen = useChosenKeys(dial.id);
+  const chosen = useChosenKeys(cue);
   const keys = byTime(cue.keys);
   // Without a chosen one, the key whose way the playhead is on.
-  const run =
-    chosen.length > 0
-      ? chosen
-      : [
-          Math.max(
-            0,
-            keys.findLastIndex((k) => k.time <= session.clock.time),
-          ),
-        ];
+  const under = keys.findLastIndex((k) => k.time <= session.clock.time);
+  const run = chosen.length > 0 ? chosen : [Math.max(0, under)];
   const key = keys[run[0]!] ?? keys[0]!;
   return (
     <Popover.Root>
@@ -133,20 +128,17 @@ const [WIDTH, HEIGHT, PAD] = [104, 84, 16];
 /** The two handles, dragged or typed; the text of it. */
 function Handles({ ease, label, onEase, onDone }: Pick<EditorProps, 'ease' | 'label' | 'onEase' | 'onDone'>) {
   const handles = handlesOf(ease);
-  const [typed, setTyped] = useState<string | null>(null);
   const set = (k: number, v: number) => {
     const held = k % 2 === 0 ? Math.max(0, Math.min(1, v)) : v;
     onEase(handles.map((old, j) => (j === k ? held : old)) as [number, number, number, number]);
   };
+  const { typed, field: text } = useTyped(easeText(ease).replaceAll(' ', '').replaceAll('0.', '.'), (written) => {
+    const read = readEase(written);
+    if (!read) return;
+    onEase(read);
+    onDone();
+  });
   const wrong = typed !== null && readEase(typed) === null;
-  const commit = () => {
-    const read = typed === null ? null : readEase(typed);
-    if (read) {
-      onEase(read);
-      onDone();
-    }
-    setTyped(null);
-  };
   const field = (k: number, name: string) => (
     <NumberField
       label={`${label} ${name}`}
@@ -168,10 +160,7 @@ function Handles({ ease, label, onEase, onDone }: Pick<EditorProps, 'ease' | 'la
           aria-label={`${label} easing as CSS`}
           aria-invalid={wrong}
           title={wrong ? 'This is no easing, as CSS writes them' : undefined}
-          value={typed ?? easeText(ease).replaceAll(' ', '').replaceAll('0.', '.')}
-          onChange={(e) => setTyped(e.currentTarget.value)}
-          onBlur={commit}
-          onKeyDown={(e) => e.key === 'Enter' && commit()}
+          {...text}
         />
       </div>
     </div>

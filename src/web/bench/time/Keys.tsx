@@ -9,9 +9,11 @@ import { levelOf, timeOf } from './axis.js';
 
 const NONE: readonly number[] = [];
 
-/** Which keys of a dial are chosen. */
-export const useChosenKeys = (dial: string): readonly number[] =>
-  useBenchState((s) => (s.lane?.dial === dial ? s.lane.keys : NONE));
+/** Which keys of a cue are chosen, of those that there are: undo may have taken some. */
+export function useChosenKeys({ dial, keys }: Cue): readonly number[] {
+  const chosen = useBenchState((s) => (s.lane?.dial === dial ? s.lane.keys : NONE));
+  return chosen.every((k) => k < keys.length) ? chosen : chosen.filter((k) => k < keys.length);
+}
 
 interface Props {
   readonly dial: Dial;
@@ -38,7 +40,7 @@ interface Drag extends KeyDrag {
 /** What a press, a drag and a key of the keyboard do to keys. */
 function useKeyHand({ dial, cue, span, width, perPixelUp = 0 }: Props) {
   const session = useBench();
-  const chosen = useChosenKeys(dial.id);
+  const chosen = useChosenKeys(cue);
   const drag = useRef<Drag | null>(null);
   const keys = byTime(cue.keys);
   const choose = (k: number, severally: boolean): readonly number[] => {

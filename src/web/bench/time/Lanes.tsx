@@ -1,16 +1,16 @@
 /** The cues under the ruler: a lane each, four in sight at a time, and the open one's curve under it. */
 import { ChevronDown, ChevronRight, ChevronLeft, CirclePlus } from 'lucide-react';
-import { useEffect, useRef } from 'react';
+import { useEffect, useMemo, useRef } from 'react';
 import { cueAt } from '../../../core/effect/cues.js';
 import { dialLabel, strandOf } from '../../../core/effect/edits.js';
 import { isColour, type Cue, type Dial, type Value } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { inputRecord } from '../../../core/operators/record.js';
-import { addKey, lanesOf, stepToKey, takeLane } from '../../../session/cueing.js';
+import { addKey, lanesOf, openCurve, stepToKey } from '../../../session/cueing.js';
 import { shownUnit } from '../../ui/NumberField.js';
 import { showReading } from '../../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
-import { COLUMNS, levelOf, pathOf, scaleOf } from './axis.js';
+import { COLUMNS, LEFT, levelOf, pathOf, scaleOf } from './axis.js';
 import { CurveView } from './CurveView.js';
 import { Easing } from './Easing.js';
 import { Keys } from './Keys.js';
@@ -22,7 +22,7 @@ const CURVE = 88;
 
 export function Lanes({ span, width }: { span: number; width: number }) {
   const effect = useBenchState((s) => s.effect);
-  const open = useBenchState((s) => s.lane?.dial ?? null);
+  const open = useBenchState((s) => (s.lane?.curve ? s.lane.dial : null));
   const lanes = lanesOf(effect);
   if (lanes.length === 0) return null;
   const curved = lanes.some(({ dial }) => dial.id === open);
@@ -46,7 +46,7 @@ function PlayheadLine({ span, width }: { span: number; width: number }) {
   const line = useRef<HTMLSpanElement>(null);
   useEffect(() => {
     const show = (time: number) =>
-      void (line.current!.style.transform = `translateX(${252 + ((time > span ? time % span : time) / span) * width}px)`);
+      void (line.current!.style.transform = `translateX(${LEFT + ((time > span ? time % span : time) / span) * width}px)`);
     show(clock.time);
     return clock.onTick(show);
   }, [clock, span, width]);
@@ -67,16 +67,22 @@ function Lane({ dial, cue, span, width, open }: LaneProps) {
   const label = dialLabel(effect, dial);
   const record = inputRecord(operatorOf(strandOf(effect, dial.strand).op), dial.input);
   const Fold = open ? ChevronDown : ChevronRight;
-  const scale = scaleOf(cue, span);
+  const scale = useMemo(() => scaleOf(cue, span), [cue, span]);
+  const path = useMemo(() => pathOf(cue, scale, span, width, 6, 15), [cue, scale, span, width]);
+  // All of an opened curve is seen, also of one that was scrolled away.
+  const row = useRef<HTMLLIElement>(null);
+  useEffect(() => {
+    if (open) row.current!.scrollIntoView({ block: 'nearest' });
+  }, [open]);
   return (
-    <li className="border-t border-line" data-lane={dial.id}>
+    <li ref={row} className="border-t border-line" data-lane={dial.id}>
       <div className={`${COLUMNS} h-[27px]`}>
         <span className="flex min-w-0 items-center gap-1 pr-3 pl-2">
           <button
             className="plain h-6 w-6 shrink-0"
             aria-expanded={open}
             aria-label={`Curve of ${label}`}
-            onClick={() => takeLane(session, open ? null : dial.id)}
+            onClick={() => openCurve(session, dial.id, !open)}
           >
             <Fold size={13} strokeWidth={1.5} aria-hidden />
           </button>
@@ -90,7 +96,7 @@ function Lane({ dial, cue, span, width, open }: LaneProps) {
             {open ? (
               <line x1={0} x2={width} y1={13.5} y2={13.5} stroke="var(--color-edge)" />
             ) : (
-              <path d={pathOf(cue, scale, span, width, 6, 15)} fill="none" stroke="var(--color-muted)" />
+              <path d={path} fill="none" stroke="var(--color-muted)" />
             )}
           </svg>
           <Keys

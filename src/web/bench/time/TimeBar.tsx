@@ -3,10 +3,10 @@
  * is moved by the clock itself, not by React.
  */
 import { Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react';
-import { Switch } from 'radix-ui';
 import { useEffect, useRef, useState } from 'react';
 import { setLoop } from '../../../core/effect/edits.js';
 import { NumberField } from '../../ui/NumberField.js';
+import { Toggle } from '../../ui/Toggle.js';
 import { useBench, useBenchState } from '../context.js';
 import { COLUMNS, useWidth } from './axis.js';
 import { Lanes } from './Lanes.js';
@@ -54,14 +54,7 @@ function Record() {
       title="Turning a dial that a cue holds sets a key here"
     >
       Record
-      <Switch.Root
-        aria-label="Record"
-        className="relative h-4 w-7 rounded-full border border-edge bg-base before:absolute before:-inset-1 data-[state=checked]:bg-raised"
-        checked={record}
-        onCheckedChange={(on) => session.store.setState({ record: on })}
-      >
-        <Switch.Thumb className="block h-2.5 w-2.5 translate-x-[3px] rounded-full bg-muted data-[state=checked]:translate-x-[13px] data-[state=checked]:bg-ink" />
-      </Switch.Root>
+      <Toggle label="Record" on={record} onChange={(on) => session.store.setState({ record: on })} />
     </label>
   );
 }

@@ -1,12 +1,12 @@
 /** The axis that the ruler and all lanes share: what stands left and right of it, and where a time is on it. */
 import { useEffect, useRef, useState, type RefObject } from 'react';
-import type { Cue, Value } from '../../../core/effect/schema.js';
-import { isColour } from '../../../core/effect/schema.js';
+import { factorOf, isColour, type Cue, type Value } from '../../../core/effect/schema.js';
 import { cueAt } from '../../../core/effect/cues.js';
 import { luminance } from '../../../core/optics/tone.js';
 
-const LEFT = 252;
+export const LEFT = 252;
 const RIGHT = 152;
+/** The same numbers, where the page's styles need them. */
 export const COLUMNS = 'grid grid-cols-[252px_minmax(0,1fr)_152px] items-center';
 
 /** The width of the axis, in pixels, as wide as its box leaves it. */
@@ -31,7 +31,7 @@ export function timeOf({ clientX, currentTarget }: { clientX: number; currentTar
 export function levelOf(value: Value): number {
   if (typeof value === 'number') return value;
   if (Array.isArray(value)) return value[0] ?? 0;
-  if (isColour(value)) return luminance(value.rgb) * (value.unit === 'stops' ? 2 ** value.intensity : value.intensity);
+  if (isColour(value)) return luminance(value.rgb) * factorOf(value.intensity, value.unit);
   return value === true ? 1 : 0;
 }
 
