@@ -91,31 +91,36 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   },
   // These change the effect: after all others that show it.
   'bench-time': async (page) => {
-    await open(page, '0', DOME);
+    await open(page, '0', SIGN);
     const ruler = (await page.getByTestId('ruler').boundingBox())!;
-    const goTo = (time: number) => page.mouse.click(ruler.x + (ruler.width * time) / 6, ruler.y + ruler.height / 2);
-    await page.getByRole('button', { name: 'Key Line width here' }).click();
+    const goTo = (time: number) => page.mouse.click(ruler.x + (ruler.width * time) / 3, ruler.y + ruler.height / 2);
+    await page.getByRole('button', { name: 'Key Edge here' }).click();
     await page.getByRole('button', { name: 'Key Glow here' }).click();
     await page.getByRole('button', { name: 'Curve of Glow' }).click();
     await page.getByRole('switch', { name: 'Record' }).click();
-    for (const [time, glow, width] of [
-      [1.5, 9, 0.5],
-      [3, 4, 0.12],
-      [4.5, 14, 0.4],
+    for (const [time, glow, edge] of [
+      [0.8, 9, 0.6],
+      [1.6, 2, 0.2],
+      [2.4, 7, 0.5],
     ] as const) {
       await goTo(time);
       for (const [dial, value] of [
-        ['Line width value', width],
+        ['Edge value', edge],
         ['Glow value', glow],
       ] as const) {
         await page.getByLabel(dial, { exact: true }).fill(String(value));
         await page.keyboard.press('Enter');
       }
     }
-    await goTo(2.3);
+    await goTo(1.9);
+    await page
+      .getByRole('button', { name: /^Key 3 of 4 of Glow/ })
+      .first()
+      .click();
     await page.getByRole('button', { name: /^Easing of Glow/ }).click();
     await page.getByLabel('Glow easing as CSS').fill('cubic-bezier(.55, 0, .2, 1)');
     await page.keyboard.press('Enter');
+    await page.locator('[data-testid=saved][data-state=saved]').waitFor();
     await page.mouse.move(2, 2);
   },
   'bench-history': async (page) => {

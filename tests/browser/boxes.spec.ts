@@ -30,12 +30,15 @@ test('the measure itself: it finds a cut text, a text on another, a control on a
     <p style="position:absolute;top:10px;left:10px;width:40px;overflow:hidden;white-space:nowrap">Displacement of all</p>
     <p style="position:absolute;top:60px;left:10px">peak</p><p style="position:absolute;top:64px;left:14px">threshold</p>
     <button style="position:absolute;top:110px;left:10px">One</button><button style="position:absolute;top:114px;left:20px">Two</button>
+    <svg class="lucide" style="position:absolute;top:260px;left:10px" width="14" height="14"><rect width="14" height="14" /></svg>
+    <p style="position:absolute;top:254px;left:10px;margin:0">bypassed</p>
     <p style="position:absolute;top:160px;left:1260px;white-space:nowrap">out of the window</p>
     <div style="position:absolute;top:210px;left:10px;width:90px;height:30px;overflow:auto"><p style="margin:0">a list that<br />scrolls</p></div></main>`);
   const found = await crowding(page);
   expect(found).toContain('cut: “Displacement of all”');
   expect(found).toContain('text on text: “peak” and “threshold”');
   expect(found.some((f) => f.startsWith('control on control: “One” and “Two”'))).toBe(true);
+  expect(found).toContain('icon on text: “lucide” and “bypassed”');
   expect(found).toContain('cut: “out of the window”');
   expect(found.filter((f) => f.includes('scrolls'))).toEqual([]);
 });
@@ -46,6 +49,23 @@ test('each starter: its rows, and every panel of the deck', async ({ page, app }
     await uncrowded(page, `${id}, rows`);
     const first = page.locator('[data-strand]').first();
     await first.click({ position: { x: 100, y: 14 } });
+    // Many rows bypassed, and one peeked at: what says so stands beside their ranges.
+    await page
+      .locator('[data-strand]')
+      .last()
+      .click({ position: { x: 100, y: 14 }, modifiers: ['Shift'] });
+    await page.keyboard.press('b');
+    await uncrowded(page, `${id}, bypassed`);
+    await page.keyboard.press('Control+z');
+    await page.locator('[data-strand]').nth(4).hover();
+    await page
+      .locator('[data-strand]')
+      .nth(4)
+      .getByRole('button', { name: /^Peek at/ })
+      .click();
+    await uncrowded(page, `${id}, peeked at`);
+    await page.keyboard.press('Escape');
+    await expect(page.getByTestId('peek-legend')).toHaveCount(0);
     for (const name of ['Pulse', 'Cost', 'Advice', 'Dials']) {
       await page.getByRole('tab', { name }).click();
       await expect(page.getByRole('tabpanel', { name })).toBeVisible();
@@ -55,6 +75,13 @@ test('each starter: its rows, and every panel of the deck', async ({ page, app }
   // And where there is less room.
   await page.setViewportSize({ width: 1024, height: 700 });
   await uncrowded(page, 'at 1024 by 700');
+  await page.locator('[data-strand]').nth(4).hover();
+  await page
+    .locator('[data-strand]')
+    .nth(4)
+    .getByRole('button', { name: /^Peek at/ })
+    .click();
+  await uncrowded(page, 'peeked at, at 1024 by 700');
 });
 
 test('the row of every operator, closed and opened', async ({ page, app }) => {

@@ -6,6 +6,7 @@ import { Bench } from '../../session/bench.js';
 import type { Both } from '../../session/state.js';
 import { FIRST_STAGE } from '../../session/exports.js';
 import { Tab } from '../../session/tabs.js';
+import { typing } from '../ui/keys.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { BenchProvider, useBench, useBenchState } from './context.js';
 import { Palette } from './commands/Palette.js';
@@ -108,9 +109,6 @@ export function BenchScreen() {
     </BenchProvider>
   );
 }
-
-const typing = (target: EventTarget | null) =>
-  target instanceof HTMLElement && (target.matches('input, textarea') || target.isContentEditable);
 
 /** Keys that act from anywhere on the bench where nothing is being typed. */
 function useBenchKeys(toggleOverview: () => void, openPalette: () => void): void {

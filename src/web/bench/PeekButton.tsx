@@ -31,12 +31,14 @@ interface PeekButtonProps {
   readonly of: PeekName;
   readonly name: string;
   readonly className: string;
+  /** Where it stands, in pixels, where its class does not say so. */
+  readonly left?: number;
   readonly tabIndex?: number;
   /** What is pressed; an eye, or a lock while it is locked, where nothing is given. */
   readonly children?: ReactNode;
 }
 
-export function PeekButton({ of, name, className, tabIndex, children }: PeekButtonProps) {
+export function PeekButton({ of, name, className, left, tabIndex, children }: PeekButtonProps) {
   const session = useBench();
   const locked = useBenchState((s) => s.peek?.of === of && s.peek.locked);
   const release = (event: Event) => {
@@ -49,6 +51,7 @@ export function PeekButton({ of, name, className, tabIndex, children }: PeekButt
   return (
     <button
       className={className}
+      {...(left === undefined ? {} : { style: { left } })}
       tabIndex={tabIndex}
       aria-label={`Peek at ${name}`}
       aria-pressed={locked}

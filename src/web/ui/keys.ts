@@ -10,3 +10,7 @@ export const ownKeys = (event: KeyboardEvent): void => {
 export const leaveTyping = (event: Event): void => {
   if (document.activeElement?.matches('input, textarea')) event.preventDefault();
 };
+
+/** Whether what a key was pressed in is being typed in. */
+export const typing = (target: EventTarget | null): boolean =>
+  target instanceof HTMLElement && (target.matches('input, textarea') || target.isContentEditable);

@@ -154,10 +154,11 @@ export const StrandRow = memo(function StrandRow(props: Props) {
   );
 });
 
-/** Where ranges end, and what stands before them on a row that is peeked at or bypassed begins. */
+/** Where ranges end; the room before one, and that of a mark before it: of a peek, of what is bypassed. */
 const RANGE_END = 398;
-const PEEKED = 306;
-const BYPASSED = 332;
+const BEFORE_RANGE = 6;
+const PEEKED = 26;
+const BYPASSED = 18;
 
 interface LineProps extends Props {
   readonly shown: boolean;
@@ -171,13 +172,15 @@ function Line({ strand, chips, chosen, among, reading, where, problem, renaming,
   const operator = operatorOf(strand.op);
   const peeked = useBenchState((s) => s.peek?.of === id);
   const range = rangeWords(reading, problem);
+  const ranged = RANGE_END - rangeWidth(range) - BEFORE_RANGE;
+  const marked = ranged - (peeked ? PEEKED : 0);
   const fitted = fitRow({
     name: nameWidth(strand.name),
     operation: operator.sign === undefined ? operationWidth(operator.label) : 0,
     sign: operator.sign !== undefined,
     twice: strand.name.toLowerCase().startsWith(operator.label.toLowerCase()),
     inputs: chips.map(chipWidth),
-    right: peeked ? PEEKED : Math.min(strand.bypassed ? BYPASSED : RANGE_END, RANGE_END - rangeWidth(range) - 6),
+    right: marked - (strand.bypassed ? BYPASSED : 0),
   });
   return (
     <>
@@ -207,10 +210,11 @@ function Line({ strand, chips, chosen, among, reading, where, problem, renaming,
           of={id}
           name={strand.name}
           tabIndex={chosen ? 0 : -1}
+          {...(peeked ? { left: marked } : {})}
           // On its swatch while it is offered, so that no input is covered; beside the range once it is on.
           className={`absolute top-[2px] z-10 flex h-6 items-center justify-center rounded-sm ${
             peeked
-              ? `left-[312px] w-6 text-text ${chosen ? 'bg-raised' : 'bg-panel'}`
+              ? `w-6 text-text ${chosen ? 'bg-raised' : 'bg-panel'}`
               : 'left-11 w-8 bg-base/70 text-text opacity-0 group-hover:opacity-100 focus-visible:opacity-100'
           }`}
         />
@@ -219,7 +223,8 @@ function Line({ strand, chips, chosen, among, reading, where, problem, renaming,
         <EyeOff
           size={14}
           strokeWidth={1.5}
-          className="absolute top-[7px] left-[338px] bg-panel text-muted"
+          className="absolute top-[7px] text-muted"
+          style={{ left: marked - BYPASSED + 2 }}
           aria-label="bypassed"
         />
       )}

@@ -2,6 +2,7 @@
 import type { KeyboardEvent } from 'react';
 import { bypass, duplicate, moveBy, remove, runWith, section, swap } from '../../../session/actions.js';
 import type { Bench } from '../../../session/bench.js';
+import { typing } from '../../ui/keys.js';
 import { pressPeek } from '../PeekButton.js';
 import type { FocusRow } from './focus.js';
 import type { RowMenu } from './RowMenu.js';
@@ -103,7 +104,8 @@ const found = (table: Readonly<Record<string, Does>>, key: string): Does | undef
 export function onRowKey(hands: KeyHands, id: string, event: KeyboardEvent<HTMLElement>, letters: boolean): void {
   const row = event.currentTarget;
   if (event.key === 'Escape' && event.target !== row) {
-    event.preventDefault();
+    // From a field it says "leave the field"; from a button it may still end the peek that the button began.
+    if (typing(event.target)) event.preventDefault();
     row.focus();
     return;
   }

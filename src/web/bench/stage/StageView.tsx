@@ -40,7 +40,7 @@ function ChipPanel({
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <button className="stage-chip" aria-label={name}>
+        <button className="stage-chip min-w-0" aria-label={name}>
           {chip}
         </button>
       </Popover.Trigger>
@@ -112,8 +112,10 @@ export function StageView({ aside = false }: { aside?: boolean }) {
               <AxisHandles />
             </>
           )}
-          <WhatIsSeen onFile={bring} />
-          <HowItIsSeen />
+          <div className="pointer-events-none absolute inset-x-3 top-3 flex justify-between gap-2 *:pointer-events-auto">
+            <WhatIsSeen onFile={bring} />
+            <HowItIsSeen />
+          </div>
           <PeekLegend />
           {!aside && <Guide />}
           {aside ? <When /> : <Doing pinning={pinning} onPinning={setPinning} moving={moving} onMoving={setMoving} />}
@@ -252,7 +254,7 @@ function WhatIsSeen({ onFile }: { onFile: (file: File) => void }) {
   const prop = useBenchState((s) => propInHand(s)?.name ?? 'No prop');
   const wearers = useBenchState((s) => whoWears(s.stage, s.effect).filter((w) => w.effect === s.effect.id).length);
   return (
-    <div className="absolute top-3 left-3 flex gap-2" inert={following}>
+    <div className="flex min-w-0 gap-2" inert={following}>
       <ChipPanel
         name="Props"
         width={324}
@@ -260,7 +262,9 @@ function WhatIsSeen({ onFile }: { onFile: (file: File) => void }) {
         chip={
           <>
             <Box size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-            {prop}
+            <span className="truncate" title={prop}>
+              {prop}
+            </span>
             {wearers > 1 && <span className="num text-muted">×{wearers}</span>}
           </>
         }
@@ -275,7 +279,9 @@ function WhatIsSeen({ onFile }: { onFile: (file: File) => void }) {
         chip={
           <>
             <Waves size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-            {stageName}
+            <span className="truncate" title={stageName}>
+              {stageName}
+            </span>
           </>
         }
       >
@@ -290,7 +296,7 @@ function HowItIsSeen() {
   const following = useBenchState((s) => s.following);
   const { exposure, bloom } = useBenchState((s) => s.stage.optics);
   return (
-    <div className="absolute top-3 right-3 flex gap-2" inert={following}>
+    <div className="flex shrink-0 gap-2" inert={following}>
       <StillMark of={STILL_SAMPLES} />
       <ChipPanel
         name="Optics"

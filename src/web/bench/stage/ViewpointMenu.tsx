@@ -50,9 +50,11 @@ export function ViewpointMenu() {
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <button className="stage-chip" aria-label={`Viewpoint: ${chosen?.name ?? 'none'}`}>
+        <button className="stage-chip min-w-0" aria-label={`Viewpoint: ${chosen?.name ?? 'none'}`}>
           <Camera size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-          {chosen?.name ?? 'Viewpoint'}
+          <span className="truncate" title={chosen?.name}>
+            {chosen?.name ?? 'Viewpoint'}
+          </span>
         </button>
       </DropdownMenu.Trigger>
       <MenuContent className="min-w-[200px]">
