@@ -199,6 +199,8 @@ class Reader {
 
     const motion = findOperator(strand.op)!.motion;
     switch (motion?.kind) {
+      case 'fired':
+        return { motion: loop === null ? { kind: 'free' } : { kind: 'repeats', period: fractionOf(loop) }, nearest: setOver };
       case 'clock':
         return { motion: { kind: 'grows', slope: 1 }, nearest: null };
       case 'laps': {

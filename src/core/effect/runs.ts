@@ -2,10 +2,11 @@
  * Runs of strands: several that are copied, pasted, moved, deleted or bypassed together. Copied, a run is a text that any
  * sheet can take: links among its strands are kept, those to strands outside it where such a strand stands above.
  */
-import { findOperator } from '../operators/catalogue.js';
+import { findOperator, operatorOf } from '../operators/catalogue.js';
 import { deleteStrand, dropInput, freshDialId, freshId, freshName, moveStrand, strandOf } from './edits.js';
 import { readEffect } from './read.js';
 import { emptyEffect, isImage, isLink, isWritten, strandsOf, type Dial, type Effect, type Input, type Strand } from './schema.js';
+import { addTrigger, freshTrigger } from './triggers.js';
 
 type Link = Extract<Input, { from: string }>;
 
@@ -28,6 +29,7 @@ export interface Run {
   readonly dials: readonly Dial[];
   readonly assets: Effect['assets'];
   readonly shared: Effect['shared'];
+  readonly triggers: Effect['triggers'];
 }
 
 /** In the order of the sheet, each once; those that are not there are left out. */
@@ -57,6 +59,7 @@ export function copyRun(effect: Effect, ids: readonly string[]): Run {
     dials: effect.dials.filter((d) => inside.has(d.strand)).map((d) => structuredClone(d)),
     assets: Object.fromEntries(Object.entries(effect.assets).filter(([key]) => named.has(key))),
     shared: effect.shared.filter((s) => named.has(s.id) || named.has(s.name)),
+    triggers: effect.triggers.filter((t) => named.has(t.id) || named.has(t.name)),
   };
 }
 
@@ -76,8 +79,8 @@ export function readRun(text: string): RunRead {
   if (given?.format !== 'wispen-strands') return no('What is on the clipboard is not strands.');
   if (given.version !== 1) return no('These strands are of a newer version of Wispen.');
   const empty = emptyEffect('0190a000-0000-7000-8000-000000000000', 'Strands');
-  const { strands, dials = [], assets = {}, shared = [], outer = [] } = given;
-  const read = readEffect({ ...empty, strands, dials, assets, shared });
+  const { strands, dials = [], assets = {}, shared = [], triggers = [], outer = [] } = given;
+  const read = readEffect({ ...empty, strands, dials, assets, shared, triggers });
   if (!read.ok) return no(`The strands cannot be pasted. ${read.problems[0]!.message}`);
   const links = outersOf(outer, read.effect);
   if (!links) return no('The strands cannot be pasted: what they read outside is written wrongly.');
@@ -86,7 +89,7 @@ export function readRun(text: string): RunRead {
     ok: true,
     run: {
       ...{ format: 'wispen-strands', version: 1, outer: links, strands: known as Strand[] },
-      ...{ dials: more.dials, assets: more.assets, shared: more.shared },
+      ...{ dials: more.dials, assets: more.assets, shared: more.shared, triggers: more.triggers },
     },
   };
 }
@@ -134,6 +137,7 @@ export function pasteRun(draft: Effect, { run, after }: { run: Run; after: strin
   const first = after === null ? 0 : strands.findIndex((s) => s.id === after) + 1;
   const above = strands.slice(0, first);
   const files = takeAssets(draft, run);
+  const events = takeTriggers(draft, run);
   const ids = new Map<string, string>();
   run.strands.forEach((strand, k) => {
     const id = freshId(draft, strand.op);
@@ -142,6 +146,8 @@ export function pasteRun(draft: Effect, { run, after }: { run: Run; after: strin
     for (const [name, input] of Object.entries(copy.inputs ?? {})) {
       if (isLink(input)) copy.inputs![name] = { ...input, from: ids.get(input.from)! };
       else if (input && isImage(input.value)) copy.inputs![name] = { value: { asset: files.get(input.value.asset)! } };
+      else if (input && isWritten(input.value) && operatorOf(strand.op).literals[name]?.form === 'trigger')
+        copy.inputs![name] = { value: { text: events.get(input.value.text) ?? input.value.text } };
     }
     strands.splice(first + k, 0, copy);
   });
@@ -158,6 +164,18 @@ export function pasteRun(draft: Effect, { run, after }: { run: Run; after: strin
   }
   for (const value of run.shared) if (!draft.shared.some((s) => s.id === value.id)) draft.shared.push(structuredClone(value));
   return { ids: [...ids.values()], lost };
+}
+
+/** A trigger of the same name is the same event; another one that only has its id is not. @returns what each is called here */
+function takeTriggers(draft: Effect, { triggers }: Run): Map<string, string> {
+  const names = new Map<string, string>();
+  for (const trigger of triggers) {
+    const there = draft.triggers.find((t) => t.name === trigger.name);
+    const own = there ?? { ...structuredClone(trigger), id: freshTrigger(draft, trigger.name).id };
+    if (!there) addTrigger(draft, { trigger: own });
+    for (const called of [trigger.name, trigger.id]) names.set(called, own.id);
+  }
+  return names;
 }
 
 /** "Hue", "Hue 2", ...: two dials of one name could not be told apart. */

@@ -56,7 +56,7 @@ const curve = z.strictObject({
     .max(64),
 });
 const image = z.strictObject({ asset: id });
-/** A written pattern, a formula, the id of a shared dial. */
+/** A written pattern, a formula, the id of a shared dial or of a trigger. */
 const written = z.strictObject({ text: reference(2000) });
 const vector = z.array(finite).min(2).max(4);
 export const value = z.union([finite, vector, curve, colour, image, ramp, written, z.boolean()]);
@@ -76,7 +76,7 @@ const common = { id: strandId, name: text(80).min(1), note: text(4000).optional(
 function strandOf(operator: OperatorRecord) {
   const inputs = Object.fromEntries(Object.keys(operator.inputs).map((name) => [name, input.optional()]));
   for (const [name, { form }] of Object.entries(operator.literals)) {
-    const given = { ramp, image, text: written, shared: written }[form];
+    const given = { ramp, image, text: written, shared: written, trigger: written }[form];
     inputs[name] = z.strictObject({ value: given }).optional() as unknown as (typeof inputs)[string];
     if (form !== 'ramp') continue;
     // A stop's place and colour are inputs of their own.
@@ -142,7 +142,16 @@ const cue = z.strictObject({
   before: beyond.optional(),
   after: beyond.optional(),
 });
-const trigger = z.strictObject({ id, name: text(80), at: z.array(finite).max(256), duration: finite.min(0) });
+const trigger = z.strictObject({
+  id,
+  name: text(80),
+  /** Seconds at which it fires. */
+  at: z.array(finite).max(256),
+  /** Where on the surface each of them is, in the prop's own space; null for the whole of it. */
+  places: z.array(z.tuple([finite, finite, finite]).nullable()).max(256).optional(),
+  /** Seconds that what it sets off lasts. */
+  duration: finite.min(0),
+});
 const section = z.strictObject({
   title: text(80),
   first: strandId,
@@ -194,6 +203,7 @@ export const effectSchema = z.strictObject({
 });
 
 export type Effect = z.infer<typeof effectSchema>;
+export type Trigger = z.infer<typeof trigger>;
 export type Value = z.infer<typeof value>;
 export type Colour = z.infer<typeof colour>;
 export type Input = z.infer<typeof input>;

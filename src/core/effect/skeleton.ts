@@ -14,6 +14,7 @@ import {
   type Strand,
   type Value,
 } from './schema.js';
+import { roomFor } from './triggers.js';
 
 function markOf(value: Value): string {
   if (typeof value === 'number' || typeof value === 'boolean') return '#';
@@ -57,6 +58,7 @@ export function surroundingsMark(effect: Effect): string {
     effect.dials.flatMap((d) => (cued.has(d.id) ? `${d.id} ${d.strand}.${d.input}` : [])).join(),
     effect.cues.map((c) => `${c.dial} ${c.before ?? ''} ${c.after ?? ''} ${c.keys.map((k) => markOf(k.value)).join(' ')}`).join(),
     effect.shared.map((s) => `${s.id} ${JSON.stringify(s.name)} ${markOf(s.value)}`).join(),
+    effect.triggers.map((t) => `${t.id} ${JSON.stringify(t.name)} ${roomFor(t)}`).join(),
     recordMark(effect.assets, ({ sha256, colour, size }) => `${sha256} ${colour} ${size.join('x')}`),
     JSON.stringify(effect.motifs),
   ].join('\n');

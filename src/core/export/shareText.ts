@@ -55,6 +55,10 @@ function sourceInWords(source: ParamSource, effect: Effect): string {
       return `keys of dial ${source.dial}`;
     case 'shared':
       return `shared dial ${source.shared}`;
+    case 'firings':
+      return `firings of trigger ${source.trigger}`;
+    case 'duration':
+      return `duration of trigger ${source.trigger}, in seconds`;
     case 'loop':
       return 'length of the loop, in seconds';
   }

@@ -4,16 +4,18 @@ import { EASE_KINDS, rowOf } from '../base/keys.js';
 import { kindOfWidth } from '../base/kinds.js';
 import { handlesOf } from '../effect/cues.js';
 import { isColour, isImage, isLink, isRamp, isWritten, pictureKey } from '../effect/schema.js';
-import type { Beyond, Cue, Dial, Effect, Strand, Value } from '../effect/schema.js';
+import type { Beyond, Cue, Dial, Effect, Strand, Trigger, Value } from '../effect/schema.js';
+import { NEVER, REMEMBERED, SAME_MOMENT, heardOf, triggerOf } from '../effect/triggers.js';
 import type { Builder } from '../ir/builder.js';
 import { cubicBezier } from '../ir/kernels/easing.js';
 import { widthOf, type Node } from '../ir/types.js';
 import { fromOklab } from '../operators/oklab.js';
-import type { LowerContext, OperatorRecord, Unit } from '../operators/record.js';
-import { componentsOf, keyComponents, keyTable, type Param, type ParamSource } from './params.js';
+import type { FiringNodes, LowerContext, OperatorRecord, Unit } from '../operators/record.js';
+import { componentsOf, firingTable, keyComponents, keyTable, type Param, type ParamSource } from './params.js';
 import type { Complain, Port } from './program.js';
 
-const NOTHING: Pick<LowerContext, 'texts' | 'ramps' | 'shared' | 'images'> = { texts: {}, ramps: {}, shared: {}, images: {} };
+type Looked = Pick<LowerContext, 'texts' | 'ramps' | 'shared' | 'images' | 'triggers'>;
+const NOTHING: Looked = { texts: {}, ramps: {}, shared: {}, images: {}, triggers: {} };
 
 /** Whose literal it is. */
 export type At = { readonly strand: string; readonly input: string } | { readonly output: string };
@@ -67,6 +69,10 @@ function keyOf(source: ParamSource, width: number): string {
       return `keys ${source.dial} ${width}`;
     case 'shared':
       return `shared ${source.shared} ${source.part} ${width}`;
+    case 'firings':
+      return `firings ${source.trigger} ${source.closes} ${width}`;
+    case 'duration':
+      return `duration ${source.trigger}`;
     case 'loop':
       return 'loop';
   }
@@ -212,7 +218,7 @@ export class Literals {
     operator: OperatorRecord,
     ramp: (literal: string) => LowerContext['ramps'][string],
     complain: Complain,
-  ): Pick<LowerContext, 'texts' | 'ramps' | 'shared' | 'images'> {
+  ): Looked {
     const { literals } = operator;
     // Most have none.
     if (Object.keys(literals).length === 0) return NOTHING;
@@ -220,18 +226,64 @@ export class Literals {
     const ramps: Record<string, LowerContext['ramps'][string]> = {};
     const shared: Record<string, Node | undefined> = {};
     const images: Record<string, LowerContext['images'][string]> = {};
+    const triggers: Record<string, LowerContext['triggers'][string]> = {};
     for (const [name, record] of Object.entries(literals)) {
       const given = strand.inputs?.[name];
       const value = given && !isLink(given) ? given.value : undefined;
       if (record.form === 'ramp') ramps[name] = ramp(name);
       if (record.form === 'image' && isImage(value)) images[name] = this.image(strand, value.asset, complain);
-      if (record.form === 'text' || record.form === 'shared')
+      if (record.form === 'text' || record.form === 'shared' || record.form === 'trigger')
         texts[name] = isWritten(value) ? value.text : ((record.default as string | null) ?? '');
+      if (record.form === 'trigger') triggers[name] = this.trigger(texts[name]!);
       if (record.form !== 'shared') continue;
       const found = this.effect.shared.find((v) => v.id === texts[name] || v.name === texts[name]);
       if (found && !isRamp(found.value) && !isWritten(found.value)) shared[name] = this.shared(found.id, found.value);
     }
-    return { texts, ramps, shared, images };
+    return { texts, ramps, shared, images, triggers };
+  }
+
+  private trigger(named: string): LowerContext['triggers'][string] {
+    const trigger = triggerOf(this.effect, named);
+    if (!trigger) return undefined;
+    return (closes) => {
+      const last = this.options.writeCues ? this.writtenFirings(trigger, closes) : this.searchedFirings(trigger, closes);
+      const time = this.b.leaf('time');
+      return {
+        ages: last.map(([at]) => this.b.op('min', this.b.sub(time, at), NEVER)) as unknown as FiringNodes['ages'],
+        places: last.map(([, place]) => place) as unknown as FiringNodes['places'],
+        duration: this.number({ from: 'duration', trigger: trigger.id }, [trigger.duration], 's'),
+      };
+    };
+  }
+
+  /** When and where the last firings were, the latest first: each is looked for just before the one after it. */
+  private searchedFirings(trigger: Trigger, closes: boolean): [Node, Node][] {
+    const { b } = this;
+    const rows = firingTable(trigger, closes, 0);
+    const table = { ...rows, at: this.param({ from: 'firings', trigger: trigger.id, closes }, rows.count * rowOf(rows), 's') };
+    let before: Node = b.leaf('time');
+    return Array.from({ length: REMEMBERED }, () => {
+      const [at, , , , place] = b.keysAround(before, table) as [Node, Node, Node, Node, Node];
+      before = b.sub(at, SAME_MOMENT / 2);
+      return [at, place];
+    });
+  }
+
+  /** The same for a program that stands alone: firing after firing. */
+  private writtenFirings(trigger: Trigger, closes: boolean): [Node, Node][] {
+    const { b } = this;
+    const none = (): [Node, Node] => [b.constant(-2 * NEVER), b.constant(0, 0, 0)];
+    let last = Array.from({ length: REMEMBERED }, none);
+    for (const { at, place } of heardOf(trigger, closes ? this.effect.loop : null)) {
+      const been = b.op('le', b.constant(at), b.leaf('time'));
+      const now: [Node, Node] = [b.constant(at), b.constant(...(place ?? [0, 0, 0]))];
+      const known = last;
+      last = known.map((old, k) => {
+        const next = k === 0 ? now : known[k - 1]!;
+        return [b.op('select', been, next[0], old[0]), b.op('select', been, next[1], old[1])];
+      });
+    }
+    return last;
   }
 
   private image(strand: Strand, key: string, complain: Complain): LowerContext['images'][string] {

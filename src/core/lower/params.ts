@@ -18,8 +18,10 @@ import {
   type Cue,
   type Effect,
   type Strand,
+  type Trigger,
   type Value,
 } from '../effect/schema.js';
+import { NEVER, REMEMBERED, heardOf, roomFor } from '../effect/triggers.js';
 
 export type ParamSource =
   | { readonly from: 'strand'; readonly strand: string; readonly input: string; readonly part: 'value' | 'rgb' | 'intensity' }
@@ -28,6 +30,9 @@ export type ParamSource =
   /** All keys of a cue: a table, by rising time. */
   | { readonly from: 'keys'; readonly dial: string }
   | { readonly from: 'shared'; readonly shared: string; readonly part: 'value' | 'rgb' | 'intensity' }
+  /** The firings of a trigger: a table, by rising time. */
+  | { readonly from: 'firings'; readonly trigger: string; readonly closes: boolean }
+  | { readonly from: 'duration'; readonly trigger: string }
   | { readonly from: 'loop' };
 
 export interface Param {
@@ -77,6 +82,22 @@ export function keyRows({ keys }: Cue, { width }: Pick<KeyTable, 'width'>, unit:
   });
 }
 
+/** Before and after everything, in seconds: rows where there is no firing. */
+const [LONG_AGO, NOT_YET] = [-2 * NEVER, 1e9];
+
+/** A table of firings is one of keys whose values are places: a row before all, those that are heard, and none after. */
+export function firingTable(trigger: Trigger, closes: boolean, at: number): KeyTable {
+  return { at, count: roomFor(trigger) + (closes ? REMEMBERED : 0) + 2, width: 3 };
+}
+
+function firingRows(trigger: Trigger, loop: number | null, width: number): number[] {
+  const row = (time: number, place: readonly number[]) => [time, EASE_KINDS.step, 0, 0, 0, 0, ...place];
+  const nowhere = [0, 0, 0];
+  const rows = heardOf(trigger, loop).map((f) => row(f.at, f.place ?? nowhere));
+  const empty = width / (ROW_HEAD + 3) - rows.length - 1;
+  return [row(LONG_AGO, nowhere), ...rows, ...Array.from({ length: empty }, () => row(NOT_YET, nowhere))].flat();
+}
+
 /** The ramp of a strand: the file's, or the one it rests on. */
 export function rampOf(strand: Strand, literal: string): Ramp {
   const given = strand.inputs?.[literal];
@@ -107,7 +128,8 @@ function literalOf(effect: Effect, strands: ReadonlyMap<string, Strand>, source:
   }
   if (source.from === 'shared') return effect.shared.find((v) => v.id === source.shared)!.value;
   if (source.from === 'loop') return effect.loop ?? 0;
-  if (source.from === 'keys') throw new Error('keys are rows of numbers');
+  if (source.from === 'duration') return effect.triggers.find((t) => t.id === source.trigger)!.duration;
+  if (source.from === 'keys' || source.from === 'firings') throw new Error('keys are rows of numbers');
   const key = effect.cues.find((c) => c.dial === source.dial)!.keys[source.key]!;
   if (source.part === 'time') return key.time;
   if (source.part === 'handles') return [...handlesOf(key.ease)];
@@ -139,7 +161,18 @@ export function paramValues(params: readonly Param[], effect: Effect): Float32Ar
       values.set(keyRows(cue, { width: width / cue.keys.length - ROW_HEAD }, unit), at);
       continue;
     }
-    const part = source.from === 'loop' || source.from === 'cue' ? 'value' : source.part;
+    if (source.from === 'firings') {
+      values.set(
+        firingRows(
+          effect.triggers.find((t) => t.id === source.trigger)!,
+          source.closes ? effect.loop : null,
+          width,
+        ),
+        at,
+      );
+      continue;
+    }
+    const part = 'part' in source && source.from !== 'cue' ? source.part : 'value';
     const literal = literalOf(effect, strands, source);
     const components =
       source.from === 'cue' && part === 'value' ? keyComponents(literal, unit) : componentsOf(literal, part, unit);

@@ -31,5 +31,10 @@ export const uv: InputRecord = { kind: '2', default: { leaf: 'uv' }, soft: [0, 1
 /** The effect's own time, where nothing else is given. */
 export const clock = number({ leaf: 'time' }, 'the time it follows', [0, 10], 's');
 
+/** Seconds since what has never been. */
+export const NEVER = 1e6;
+/** Which trigger is heard. */
+export const trigger = { form: 'trigger', default: null, note: 'which of the effect’s triggers' } as const;
+
 /** One output: a mask. */
 export const mask = [{ id: 'value', kind: '1', note: '0 to 1' }] as const;

@@ -7,7 +7,8 @@ import { footprint } from '../ir/derivative.js';
 import { randomAt } from '../ir/kernels/hash.js';
 import { arctangent } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
-import { mask, number, pair, uv } from './inputs.js';
+import { NEVER, mask, number, pair, trigger, uv } from './inputs.js';
+import { closing } from './closing.js';
 import { operator, type OperatorRecord } from './record.js';
 import { cosine, sine, turned, turnsOf } from './space.js';
 
@@ -330,6 +331,56 @@ export const PATTERNS: readonly OperatorRecord[] = [
       const distance = SHAPES[options.shape!]!(b, from, x.size!, b.op('max', b.op('round', x.sides!), 3), x.inner!);
       const pixel = b.op('max', b.op('max', footprint(b, distance), x.softness!), HARD);
       return { value: above(b, b.op('neg', distance), pixel), distance };
+    },
+  }),
+  operator({
+    id: 'ripple',
+    label: 'ripple',
+    family: 'Patterns',
+    motion: { kind: 'fired' },
+    wild: true,
+    summary: 'Rings that spread over the surface from where a trigger was fired, the last four of them at once.',
+    keywords: ['ring', 'shock', 'wave', 'hit', 'impact', 'shield', 'spread', 'trigger', 'touch'],
+    inputs: {
+      position: {
+        wants: 'place',
+        kind: '3',
+        default: { leaf: 'position' },
+        soft: [-1, 1],
+        unit: 'm',
+        note: 'where it is looked at, in the prop’s own space',
+      },
+      speed: number(1, 'how fast a ring grows', [0, 4], 'm/s'),
+      width: number(0.12, 'how wide a ring is', [0.01, 1], 'm'),
+    },
+    literals: { trigger },
+    options: { over: { ...closing, note: 'a loop begins with none, or still hears the lap before' } },
+    outputs: [
+      {
+        id: 'value',
+        kind: '1',
+        means: 'mask',
+        note: '0 to 1: the strongest of the rings; each fades over the trigger’s duration',
+      },
+      { id: 'inside', kind: '1', means: 'mask', note: '0 to 1: what the rings have passed, fading alike' },
+    ],
+    source: 'a ring about |p - place| = speed x age, (1 - (distance / half its width)²)² within it; common practice, no source',
+    lower: ({ b, options, texts, triggers, fail }, x) => {
+      const heard = triggers.trigger?.(options.over === 'loop');
+      if (!heard && texts.trigger) return fail('trigger', `There is no trigger ${JSON.stringify(texts.trigger)}.`);
+      let [value, inside]: Node[] = [b.constant(0), b.constant(0)];
+      heard?.ages.forEach((age, k) => {
+        const front = b.sub(
+          b.composite('length', b.sub(x.position!, heard.places[k]!)),
+          b.mul(x.speed!, b.op('min', age, NEVER)),
+        );
+        const far = b.div(front, b.op('max', b.mul(x.width!, 0.5), HARD));
+        const within = b.op('max', b.sub(1, b.mul(far, far)), 0);
+        const left = held(b, b.sub(1, b.div(age, b.op('max', heard.duration, HARD))));
+        value = b.op('max', value!, b.mul(b.mul(within, within), left));
+        inside = b.op('max', inside!, b.mul(held(b, b.op('neg', far)), left));
+      });
+      return { value: value!, inside: inside! };
     },
   }),
 ];

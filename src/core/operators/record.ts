@@ -19,7 +19,7 @@ export const FAMILIES = [
 export type Family = (typeof FAMILIES)[number];
 
 /** Units shown beside a number. Angles are degrees in files and on screen and become radians in lowering. */
-export type Unit = '' | 'm' | 's' | 'Hz' | 'deg' | 'rad' | 'turns' | 'x' | 'stops';
+export type Unit = '' | 'm' | 's' | 'Hz' | 'deg' | 'rad' | 'turns' | 'x' | 'stops' | 'm/s';
 
 /**
  * The kinds an input takes: one kind; `any`, unified with every other `any` input of the strand to the widest;
@@ -54,9 +54,9 @@ export interface InputRecord {
   readonly note: string;
 }
 
-/** What only the file can give, never a strand: a ramp's stops, a written pattern, a formula, which image. */
+/** What only the file can give, never a strand: a ramp's stops, a written pattern, a formula, which image, which trigger. */
 export interface LiteralRecord {
-  readonly form: 'ramp' | 'text' | 'image' | 'shared';
+  readonly form: 'ramp' | 'text' | 'image' | 'shared' | 'trigger';
   /** The value when the file says nothing; null for none. */
   readonly default: Ramp | string | null;
   readonly note: string;
@@ -86,6 +86,16 @@ export interface OutputRecord {
   readonly note: string;
 }
 
+/** What an effect hears of a trigger: its last four firings, the latest first. */
+export interface FiringNodes {
+  /** Seconds since each, 1e6 where there was none. */
+  readonly ages: readonly [Node, Node, Node, Node];
+  /** Where each was, in the prop's own space. */
+  readonly places: readonly [Node, Node, Node, Node];
+  /** Seconds that what it sets off lasts. */
+  readonly duration: Node;
+}
+
 export interface LowerContext {
   readonly b: Builder;
   readonly options: Readonly<Record<string, string>>;
@@ -95,6 +105,8 @@ export interface LowerContext {
   readonly ramps: Readonly<Record<string, RampNodes>>;
   /** Values that the library shares, by the literal that names them; undefined where there is none of that name. */
   readonly shared: Readonly<Record<string, Node | undefined>>;
+  /** Firings by the literal that names their trigger; undefined where there is none. @param closes the last lap's are heard too */
+  readonly triggers: Readonly<Record<string, ((closes: boolean) => FiringNodes) | undefined>>;
   /** Says what is wrong, at the strand; its readers then get 0. @param at a character of a text, counted from 0 @returns no outputs */
   readonly fail: (code: string, message: string, at?: number) => Readonly<Record<string, Node>>;
 }
@@ -113,6 +125,8 @@ export type Motion =
     }
   /** Travelling waves, each the same again after its length over its speed. */
   | { readonly kind: 'waves'; readonly lengths: string; readonly speeds: string }
+  /** What keys or events set off: begins anew with the loop. */
+  | { readonly kind: 'fired' }
   /** Never the same again while that input grows, unless it is asked to close; `turns`: but after whole numbers of it. */
   | { readonly kind: 'wanders'; readonly by: string; readonly turns?: true };
 

@@ -3,7 +3,7 @@ import { exp2 } from '../ir/kernels/transcendental.js';
 import { MAX_OCTAVES, fractalOf } from '../ir/kernels/fractal.js';
 import type { Builder } from '../ir/builder.js';
 import { widthOf, type Node } from '../ir/types.js';
-import { clock } from './inputs.js';
+import { NEVER, clock, trigger } from './inputs.js';
 import { closing, lappedCells } from './closing.js';
 import { sine } from './space.js';
 import { operator, type OperatorRecord } from './record.js';
@@ -76,6 +76,70 @@ export const TIME: readonly OperatorRecord[] = [
       const rise = b.op('select', b.op('lt', since, x.attack!), b.composite('clamp', b.div(since, x.attack!), 0, 1), 1);
       const fall = b.div(b.op('max', b.sub(since, x.attack!), 0), x.decay!);
       return { value: b.mul(rise, b.call(exp2, b.mul(fall, -Math.LOG2E))) };
+    },
+  }),
+  operator({
+    id: 'age',
+    label: 'age',
+    family: 'Shapes of time',
+    wild: true,
+    motion: { kind: 'fired' },
+    means: 'time',
+    summary: 'Seconds since a trigger was fired: the latest time, the last four, and where each of them was.',
+    keywords: ['trigger', 'event', 'hit', 'since', 'fired', 'impact', 'touch'],
+    inputs: {},
+    literals: { trigger },
+    options: { over: { ...closing, note: 'a loop begins with none, or still hears the lap before' } },
+    outputs: [
+      { id: 'value', kind: '1', means: 'time', note: 'seconds since the latest firing; 1e6 before the first' },
+      { id: 'all', kind: '4', note: 'seconds since each of the last four, the latest first' },
+      { id: 'share', kind: '1', means: 'mask', note: '0 at the latest firing, 1 once its duration is over' },
+      ...['place', 'place2', 'place3', 'place4'].map((id, k) => ({
+        id,
+        kind: '3' as const,
+        means: 'place' as const,
+        note: `where the ${['latest', 'one before', 'third last', 'fourth last'][k]} was, in the prop’s own space`,
+      })),
+    ],
+    lower: ({ b, options, texts, triggers, fail }) => {
+      const heard = triggers.trigger?.(options.over === 'loop');
+      if (!heard && texts.trigger) return fail('trigger', `There is no trigger ${JSON.stringify(texts.trigger)}.`);
+      const ages = heard?.ages ?? [1, 2, 3, 4].map(() => b.constant(NEVER));
+      const places = heard?.places ?? [1, 2, 3, 4].map(() => b.constant(0, 0, 0));
+      const share = b.composite('clamp', b.div(ages[0]!, b.op('max', heard?.duration ?? b.constant(1), 1e-6)), 0, 1);
+      const [place, place2, place3, place4] = places as [Node, Node, Node, Node];
+      return { value: ages[0]!, all: b.join(...ages), share, place, place2, place3, place4 };
+    },
+  }),
+  operator({
+    id: 'envelope',
+    label: 'envelope',
+    family: 'Shapes of time',
+    picture: { age: '@ramp', attack: 0.1, hold: 0.2, release: 0.6 },
+    summary: 'Rises, stays and falls once after an event, by its age; several ages give several of it.',
+    keywords: ['attack', 'hold', 'release', 'decay', 'adsr', 'flash', 'trigger', 'event'],
+    inputs: {
+      age: { wants: 'time', kind: 'any', default: NEVER, soft: [0, 5], unit: 's', note: 'seconds since the event' },
+      attack: { kind: '1', default: 0.05, soft: [0, 1], unit: 's', note: 'how long it takes to rise' },
+      hold: { kind: '1', default: 0, soft: [0, 2], unit: 's', note: 'how long it stays' },
+      release: { kind: '1', default: 0.4, soft: [0.01, 4], unit: 's', note: 'how long it takes to fall' },
+    },
+    options: {
+      shape: { values: ['linear', 'smooth', 'sharp'], default: 'smooth', note: 'even, with soft ends, or quick at first' },
+    },
+    outputs: [{ id: 'value', kind: 'any', means: 'mask', note: '0 to 1' }],
+    source: 'min(age / attack, 1) min(1 - (age - attack - hold) / release, 1), each clamped to 0..1; common practice, no source',
+    lower: ({ b, options }, x) => {
+      const since = x.age!;
+      const [attack, hold, release] = [x.attack!, x.hold!, x.release!].map((n) => b.op('max', n, 0)) as [Node, Node, Node];
+      const rise = b.composite('clamp', b.div(since, b.op('max', attack, 1e-6)), 0, 1);
+      const left = b.sub(since, b.add(attack, hold));
+      const fall = b.sub(1, b.composite('clamp', b.div(left, b.op('max', release, 1e-6)), 0, 1));
+      const shaped = (n: Node) =>
+        options.shape === 'linear' ? n : options.shape === 'sharp' ? b.mul(n, n) : b.mul(b.mul(n, n), b.sub(3, b.mul(n, 2)));
+      // Before the event there is nothing, also where it rises in no time.
+      const begun = b.op('select', b.op('lt', since, 0), 0, 1);
+      return { value: b.mul(begun, b.mul(shaped(rise), shaped(fall))) };
     },
   }),
   operator({

@@ -107,11 +107,14 @@ function slotNames(program: Program, called: (strand: LoweredStrand) => string):
       case 'output':
         return `${source.output} value`;
       case 'keys':
+      case 'firings':
         throw new Error('a table of keys is looked at on the CPU');
       case 'cue':
         return `cue ${source.dial} ${source.part}`;
       case 'shared':
         return `shared ${source.shared}`;
+      case 'duration':
+        return `duration ${source.trigger}`;
       case 'loop':
         return 'loop';
     }
