@@ -3,6 +3,7 @@ import { own } from '../core/base/wholesome.js';
 import { addStrand, freshId, freshName, strandOf } from '../core/effect/edits.js';
 import { firstInputFor, readBy, waysInto, waysToRead, type InputWay, type Way } from '../core/effect/feeding.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Value } from '../core/effect/schema.js';
+import { addTrigger, freshTrigger } from '../core/effect/triggers.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import { readArguments, readLine, type Above, type TypedLine } from '../core/effect/typed.js';
 import { kindOfLink, type Program } from '../core/lower/program.js';
@@ -96,9 +97,25 @@ export class Adding {
     if (why !== null) return null;
     const { after } = this;
     const id = freshId(draft, op);
+    // What hears a trigger hears the first, or a new one.
+    const heard: Record<string, Input> = {};
+    for (const [name, { form }] of Object.entries(operatorOf(op).literals)) {
+      if (form !== 'trigger' || inputs[name]) continue;
+      if (draft.triggers.length === 0) addTrigger(draft, { trigger: freshTrigger(draft) });
+      heard[name] = { value: { text: draft.triggers[0]!.id } };
+    }
     const plain = way && !way.through && way.link.part === undefined ? { strand: way.link.from, input: way.input } : null;
     const name = freshName(draft, line?.name ?? operatorOf(op).label);
-    addStrand(draft, { id, op, name, after, inputs, options, splice, ...(plain ? { reads: plain } : {}) });
+    addStrand(draft, {
+      id,
+      op,
+      name,
+      after,
+      inputs: { ...heard, ...inputs },
+      options,
+      splice,
+      ...(plain ? { reads: plain } : {}),
+    });
     if (way && !plain) readBy(draft, { reader: { strand: id, input: way.input }, way });
     return id;
   }

@@ -3,13 +3,14 @@ import { carriedOver, readKinds } from '../core/analysis/reading.js';
 import type { Picture } from '../core/base/picture.js';
 import type { Problem } from '../core/effect/read.js';
 import { pictureKey, type Effect } from '../core/effect/schema.js';
+import { withFirings } from '../core/effect/triggers.js';
 import type { Program } from '../core/lower/lower.js';
 import { Materials } from '../core/scene/materials.js';
 import { effectsOn } from '../core/scene/wearing.js';
 import { WornOnStage } from '../core/scene/worn.js';
 import { loadEffect } from './api.js';
 import { loadPicture, pictures } from './pictures.js';
-import type { BenchStore, Both } from './state.js';
+import type { BenchState, BenchStore, Both } from './state.js';
 
 /** The sheet on the bench as the chosen prop wears it. */
 export interface Compiled {
@@ -36,6 +37,8 @@ export class Compiling {
   /** Images that have been asked for. */
   private readonly asked = new Set<string>();
   private queued = false;
+  /** The effect with what was fired live, made once. */
+  private fired: { readonly effect: Effect; readonly firings: BenchState['firings']; readonly made: Effect } | null = null;
 
   constructor(
     private readonly store: BenchStore,
@@ -69,10 +72,13 @@ export class Compiling {
     this.queue();
   }
 
-  /** The documents that are on the stage. */
+  /** The documents that are on the stage: what is fired live is heard there. */
   private get onStage(): Both {
-    const { effect, stage, glimpse } = this.store.getState();
-    return { effect, stage, ...glimpse };
+    const { effect: own, stage, glimpse, firings } = this.store.getState();
+    const effect = glimpse?.effect ?? own;
+    if (this.fired?.effect !== effect || this.fired.firings !== firings)
+      this.fired = { effect, firings, made: withFirings(effect, firings) };
+    return { stage, ...glimpse, effect: this.fired.made };
   }
 
   private compile(): void {

@@ -8,6 +8,7 @@ import type { PeekMode, PeekName, PeekStats } from '../core/analysis/peek.js';
 import type { StrandReading } from '../core/analysis/reading.js';
 import type { Problem } from '../core/effect/read.js';
 import type { Effect } from '../core/effect/schema.js';
+import type { Firing } from '../core/effect/triggers.js';
 import type { Port, Program } from '../core/lower/lower.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
 import { whoWears } from '../core/scene/wearing.js';
@@ -126,6 +127,12 @@ export interface BenchState extends Both {
   readonly snap: boolean;
   /** The cue in hand, by its dial; which of its keys are chosen, by rising time; and whether its curve is open. */
   readonly lane: { readonly dial: string; readonly keys: readonly number[]; readonly curve: boolean } | null;
+  /** The trigger that a key fires; null for the first. */
+  readonly trigger: string | null;
+  /** What was fired live, by trigger: it is in no file. */
+  readonly firings: Readonly<Record<string, readonly Firing[]>>;
+  /** A press on a prop fires the trigger in hand there. */
+  readonly striking: boolean;
   /** Another state of the documents, on the stage for as long as it is held; nothing is saved of it. */
   readonly glimpse: Partial<Both> | null;
   /** Samples that the still has, while nothing moves; 0 while something does. */
@@ -191,6 +198,6 @@ export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keep
     ...{ cost: null, levels: null, pulse: null, brightest: null, findings: [], library: [], links: 0 },
     viewpoint: (stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!).id,
     ...{ raw: false, bare: false, peek: null, glimpse: null, samples: 0 },
-    ...{ record: false, snap: true, lane: null },
+    ...{ record: false, snap: true, lane: null, trigger: null, firings: {}, striking: false },
   };
 }

@@ -148,7 +148,10 @@ const trigger = z.strictObject({
   /** Seconds at which it fires. */
   at: z.array(finite).max(256),
   /** Where on the surface each of them is, in the prop's own space; null for the whole of it. */
-  places: z.array(z.tuple([finite, finite, finite]).nullable()).max(256).optional(),
+  places: z
+    .array(z.tuple([finite, finite, finite]).nullable())
+    .max(256)
+    .optional(),
   /** Seconds that what it sets off lasts. */
   duration: finite.min(0),
 });

@@ -87,6 +87,33 @@ test('each of the last four was somewhere: two rings at once, each about its own
   expect(readWritten(effect, 'a', 'place2', 2)).toEqual([1, 0, 0]);
 });
 
+test('two at one moment, at places of their own, are both heard', () => {
+  const effect = heard(
+    hit([1, 1], {
+      places: [
+        [1, 0, 0],
+        [-1, 0, 0],
+      ],
+      duration: 2,
+    }),
+  );
+  const at = (x: number, y: number, time: number) => readAt(effect, 'r', { time: [time], position: [x, y, 0] })[0]!;
+  expect(at(1, 0.5, 1.5)).toBeCloseTo(0.75, 1);
+  expect(at(-1, 0.5, 1.5)).toBeCloseTo(0.75, 2);
+  // Both at once, at the very moment.
+  expect(readerOf(effect, 'a', 'all')({ time: [1] }).map((v) => v < 0.01)).toEqual([true, true, false, false]);
+});
+
+test('heard again each lap, a loop draws the same at its end as at its beginning', () => {
+  const effect = heard(hit([1, 8.5]), { loop: 9, over: 'loop' });
+  const all = (time: number) => readerOf(effect, 'a', 'all')({ time: [time], loop: [9] });
+  all(9).forEach((v, k) => expect(v).toBeCloseTo(all(0)[k]!, 3));
+  expect(readAt(effect, 'r', { time: [9], loop: [9], position: [0.5, 0, 0] })[0]).toBeCloseTo(
+    readAt(effect, 'r', { time: [0], loop: [9], position: [0.5, 0, 0] })[0]!,
+    3,
+  );
+});
+
 test('another firing is only another number: no new program until there is no more room', () => {
   const [one, eight, nine] = [[1], [1, 2, 3, 4, 5, 6, 7, 8], [1, 2, 3, 4, 5, 6, 7, 8, 9]].map((at) => skeletonOf(heard(hit(at))));
   expect(one).toBe(eight);
@@ -144,8 +171,12 @@ test('firings are kept by rising time; one that lands on another takes its place
   fire(2);
   fire(1, place);
   expect(now()).toEqual(hit([1, 2], { places: [[1, 2, 3], null] }));
-  fire(2.001, place);
+  fire(2.001);
   expect(now().at).toEqual([1, 2.001]);
+  // Another place is another firing.
+  fire(2.001, [9, 9, 9]);
+  expect(now().at).toEqual([1, 2.001, 2.001]);
+  effect = edited(effect, (d) => triggers.deleteFirings(d, { id: 't1', firings: [2] }));
   effect = edited(effect, (d) => triggers.retimeFirings(d, { id: 't1', firings: [0], to: (t) => t + 1 }));
   expect(now()).toEqual(hit([2], { places: [[1, 2, 3]] }));
   fire(3);

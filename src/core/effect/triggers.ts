@@ -22,10 +22,14 @@ export interface Firing {
   readonly place: Place | null;
 }
 
-/** Firings by rising time; of two at one moment the later one of the list. */
+/** Two presses that are one: at one moment and place. */
+export const sameFiring = (a: Firing, b: Firing): boolean =>
+  Math.abs(a.at - b.at) < SAME_MOMENT && (a.place ?? []).join() === (b.place ?? []).join();
+
+/** Firings by rising time; of two at one moment and place the later one of the list. */
 export function firingsOf({ at, places }: Pick<Trigger, 'at' | 'places'>): Firing[] {
   const sorted = at.map((time, k): Firing => ({ at: time, place: places?.[k] ?? null })).sort((a, b) => a.at - b.at);
-  return sorted.filter((f, k) => k + 1 === sorted.length || sorted[k + 1]!.at - f.at >= SAME_MOMENT);
+  return sorted.filter((f, k) => !sorted.slice(k + 1).some((later) => sameFiring(f, later)));
 }
 
 /** Those of earlier laps that a loop still hears, before its own. */
@@ -37,9 +41,19 @@ function ofEarlierLaps(firings: readonly Firing[], loop: number): Firing[] {
   return laps.slice(-REMEMBERED);
 }
 
+/** Of several at one moment, at places of their own, each is heard a moment before the next: a table tells them by their times. */
+function apart(firings: readonly Firing[]): Firing[] {
+  let next = Infinity;
+  const spaced = [...firings].reverse().map((f) => {
+    next = Math.min(f.at, next - SAME_MOMENT);
+    return { ...f, at: next };
+  });
+  return spaced.reverse();
+}
+
 /** What an effect hears of a trigger, by rising time. @param loop in which firings come again each lap; null where they do not */
 export function heardOf(trigger: Pick<Trigger, 'at' | 'places'>, loop: number | null): Firing[] {
-  const firings = firingsOf(trigger);
+  const firings = apart(firingsOf(trigger));
   return loop === null || loop <= 0 ? firings : [...ofEarlierLaps(firings, loop), ...firings];
 }
 
@@ -102,7 +116,7 @@ function keep(trigger: Trigger, firings: readonly Firing[]): void {
   else delete trigger.places;
 }
 
-/** Fires at a time; a firing that is there at that moment is replaced. */
+/** Fires at a time; a firing that is there at that moment, at that place, is replaced. */
 export function fire(draft: Effect, { id, firing }: { id: string; firing: Firing }): void {
   const trigger = draft.triggers.find((t) => t.id === id);
   if (trigger) keep(trigger, [...firingsOf(trigger), firing]);

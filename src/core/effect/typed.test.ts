@@ -8,15 +8,19 @@ import { addStrand } from './edits.js';
 import { strandsOf, type Effect } from './schema.js';
 import { readArguments, readLine, type Above } from './typed.js';
 
-const EFFECT = effectOf([
-  { id: 'time', name: 'Time', op: 'time' },
-  { id: 'place', name: 'Place', op: 'position' },
-  { id: 'rim', name: 'Rim cut', op: 'fresnel' },
-  { id: 'line', name: 'Line cut', op: 'contact' },
-  { id: 'net', name: 'Net', op: 'cells' },
-  { id: 'deep', name: 'Deep', op: 'colour' },
-  { id: 'shallow', name: 'Shallow', op: 'colour' },
-]);
+const EFFECT = effectOf(
+  [
+    { id: 'time', name: 'Time', op: 'time' },
+    { id: 'place', name: 'Place', op: 'position' },
+    { id: 'rim', name: 'Rim cut', op: 'fresnel' },
+    { id: 'line', name: 'Line cut', op: 'contact' },
+    { id: 'net', name: 'Net', op: 'cells' },
+    { id: 'deep', name: 'Deep', op: 'colour' },
+    { id: 'shallow', name: 'Shallow', op: 'colour' },
+  ],
+  {},
+  { triggers: [{ id: 't1', name: 'Hit', at: [], duration: 1 }] },
+);
 const program = lower(EFFECT, { build: 'live' });
 const above: Above = { effect: EFFECT, strands: strandsOf(EFFECT), kindOf: (link) => kindOfLink(program, link) };
 
@@ -33,6 +37,8 @@ test.each([
   ['max Rim cut, Line cut', null, 'max', { a: link('rim'), b: link('line') }, {}],
   ['max rim CUT , line cut', null, 'max', { a: link('rim'), b: link('line') }, {}],
   ['Edges = max Rim cut, Line cut', 'Edges', 'max', { a: link('rim'), b: link('line') }, {}],
+  ['max Rim cut Line cut', null, 'max', { a: link('rim'), b: link('line') }, {}],
+  ['ripple Place, hit', null, 'ripple', { position: link('place'), trigger: { value: { text: 't1' } } }, {}],
   // A strand that is called like an operation is one, where an operation stands before it.
   ['mul Time, Net', null, 'multiply', { a: link('time'), b: link('net') }, {}],
   ['mul 24', null, 'multiply', { b: { value: 24 } }, {}],

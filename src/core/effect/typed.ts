@@ -106,6 +106,19 @@ function linkCalled({ strands }: Above, text: string): Link | null {
   return null;
 }
 
+/** Strands one after another, with nothing but spaces between: `Rim cut Line cut`. @returns null where it is not only that */
+function namesIn(above: Above, text: string): string[] | null {
+  const gaps = [...text.matchAll(/\s+/g)].reverse();
+  for (const gap of gaps) {
+    const [first, rest] = [text.slice(0, gap.index), text.slice(gap.index + gap[0].length)];
+    if (!linkCalled(above, first)) continue;
+    if (linkCalled(above, rest)) return [first, rest];
+    const more = namesIn(above, rest);
+    if (more) return [first, ...more];
+  }
+  return null;
+}
+
 const NUMBER = /^[-+−]?(\d+\.?\d*|\.\d+)$/;
 
 /** A number, several with spaces between, or a colour: `2*pi`, `0 1 -1`, `#f84 x 20`. */
@@ -188,7 +201,19 @@ class Reading {
         this.options[option] = part;
         return null;
       }
+    if (this.trigger(part)) return null;
+    const names = namesIn(this.above, part);
+    if (names) return names.map((name) => this.take(name)).find((no) => no !== null) ?? null;
     return `There is no strand called “${part}” above.`;
+  }
+
+  /** The event that it hears, by its name. */
+  private trigger(name: string): boolean {
+    const heard = Object.entries(this.operator.literals).find(([, { form }]) => form === 'trigger')?.[0];
+    const trigger = this.above.effect.triggers.find((t) => t.name.toLowerCase() === name.toLowerCase());
+    if (heard === undefined || !trigger || this.inputs[heard]) return false;
+    this.inputs[heard] = { value: { text: trigger.id } };
+    return true;
   }
 
   /** `scale 8`, `mode = screen`. @returns undefined where it is nothing of that name */

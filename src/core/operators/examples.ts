@@ -11,6 +11,20 @@ export interface ExampleStrand {
   readonly options?: Readonly<Record<string, string>>;
 }
 
+/** What the examples hear: two firings, a while ago and just now, at places of the pictures' own. */
+export const EXAMPLE_TRIGGERS = [
+  {
+    id: 't1',
+    name: 'Hit',
+    at: [-0.4, 0],
+    places: [
+      [-0.6, -0.2, 0],
+      [0.9, 0.3, 0],
+    ] as [number, number, number][],
+    duration: 1.2,
+  },
+];
+
 /** An input as a record's picture says it: `@` and a feed, and maybe its parts; anything else is a value. */
 function inputOf(said: unknown): object {
   if (typeof said !== 'string' || !said.startsWith('@')) return { value: said };

@@ -339,6 +339,7 @@ export const PATTERNS: readonly OperatorRecord[] = [
     family: 'Patterns',
     motion: { kind: 'fired' },
     wild: true,
+    picture: { trigger: { text: 'Hit' }, width: 0.3 },
     summary: 'Rings that spread over the surface from where a trigger was fired, the last four of them at once.',
     keywords: ['ring', 'shock', 'wave', 'hit', 'impact', 'shield', 'spread', 'trigger', 'touch'],
     inputs: {

@@ -6,6 +6,7 @@ import { Bench } from '../../session/bench.js';
 import type { Both } from '../../session/state.js';
 import { FIRST_STAGE } from '../../session/exports.js';
 import { Tab } from '../../session/tabs.js';
+import { fireNow, triggerInHand } from '../../session/triggering.js';
 import { typing } from '../ui/keys.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { BenchProvider, useBench, useBenchState } from './context.js';
@@ -142,8 +143,12 @@ function useBenchKeys(toggleOverview: () => void, openPalette: () => void): void
       } else if (event.key === '\\') session.store.setState((s) => ({ bare: !s.bare }));
       else if (key === 'c' && !onControl && lettersAllowed()) session.documents.compare();
       else if (key === 'm' && !onControl && lettersAllowed()) toggle.current();
-      else if (event.key === 'Escape') session.frames.endPeek();
-      else if (event.key === "'") session.frames.setRaw(!session.store.getState().raw);
+      else if (key === 't' && !onControl && lettersAllowed() && triggerInHand(session.store.getState()))
+        fireNow(session, triggerInHand(session.store.getState())!.id);
+      else if (event.key === 'Escape') {
+        session.frames.endPeek();
+        session.store.setState({ striking: false });
+      } else if (event.key === "'") session.frames.setRaw(!session.store.getState().raw);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

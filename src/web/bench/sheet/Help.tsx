@@ -3,7 +3,7 @@ import { Popover } from 'radix-ui';
 import { copyRun, writeRun } from '../../../core/effect/runs.js';
 import { emptyEffect, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
-import { exampleOf } from '../../../core/operators/examples.js';
+import { EXAMPLE_TRIGGERS, exampleOf } from '../../../core/operators/examples.js';
 import type { InputRecord, OperatorRecord } from '../../../core/operators/record.js';
 import { paste } from '../../../session/actions.js';
 import { ownKeys } from '../../ui/keys.js';
@@ -17,7 +17,11 @@ import { PopoverContent } from '../../ui/PopoverContent.js';
 /** The example as it goes onto a clipboard or a sheet. */
 export function exampleText(op: string): string {
   const strands = structuredClone(exampleOf(op)) as unknown as Strand[];
-  const effect: Effect = { ...emptyEffect('0190a000-0000-7000-8000-000000000000', 'Example'), strands };
+  const effect: Effect = {
+    ...emptyEffect('0190a000-0000-7000-8000-000000000000', 'Example'),
+    strands,
+    triggers: EXAMPLE_TRIGGERS,
+  };
   return writeRun(
     copyRun(
       effect,

@@ -1,13 +1,15 @@
-/** Controls of what only the artist can give: a formula, a written pattern, a ramp, an image, a shared dial. */
-import { FolderOpen } from 'lucide-react';
+/** Controls of what only the artist can give: a formula, a written pattern, a ramp, an image, a shared dial, a trigger. */
+import { FolderOpen, Zap } from 'lucide-react';
 import { Suspense, lazy, useRef, useState, type ReactNode } from 'react';
 import { setInput } from '../../../core/effect/edits.js';
 import { readFormula, shownFormula, wordsAbove, writeFormula } from '../../../core/effect/formulaText.js';
 import { isImage, isLink, isWritten, type Effect, type Strand } from '../../../core/effect/schema.js';
+import { triggerOf } from '../../../core/effect/triggers.js';
 import { FORMULA_FUNCTIONS, FORMULA_PLACES } from '../../../core/operators/formula/lower.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { type LiteralRecord } from '../../../core/operators/record.js';
 import { importImage, recolourImage } from '../../../session/imports.js';
+import { fireNow, newTrigger, takeTrigger } from '../../../session/triggering.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { useTyped } from '../../ui/useTyped.js';
@@ -234,12 +236,46 @@ function SharedLine({ effect, strand, name, record }: Props) {
   );
 }
 
+/** Which trigger is heard, or a new one; and firing it from here. */
+function TriggerLine({ effect, strand, name, record }: Props) {
+  const session = useBench();
+  const given = strand.inputs?.[name];
+  const named = given && !isLink(given) && isWritten(given.value) ? given.value.text : '';
+  const trigger = triggerOf(effect, named);
+  const NEW = ' new';
+  return (
+    <Line label="trigger" title={record.note}>
+      <span className="flex items-center gap-1.5">
+        <Select
+          label={`${strand.name} trigger`}
+          className="button min-h-[22px] px-2 text-[12px]"
+          value={trigger?.id ?? ''}
+          choices={[...effect.triggers.map((t) => ({ id: t.id, name: t.name })), { id: NEW, name: 'A new one' }]}
+          onChoose={(chosen) => {
+            if (chosen === NEW) return newTrigger(session, { strand: strand.id, input: name });
+            session.documents.edit('Choose a trigger', (draft) =>
+              setInput(draft, { id: strand.id, name, input: { value: { text: chosen } } }),
+            );
+            takeTrigger(session, chosen);
+          }}
+        />
+        {trigger && (
+          <button className="button min-h-[22px] px-2 text-[12px]" onClick={() => fireNow(session, trigger.id)}>
+            <Zap size={12} strokeWidth={1.5} aria-hidden /> Fire
+          </button>
+        )}
+      </span>
+    </Line>
+  );
+}
+
 export function Literals({ effect, strand }: { effect: Effect; strand: Strand }) {
   return Object.entries(operatorOf(strand.op).literals).map(([name, record]) => {
     const props = { effect, strand, name, record };
     if (record.form === 'ramp') return <RampLines key={name} {...props} />;
     if (record.form === 'image') return <ImageLines key={name} {...props} />;
     if (record.form === 'shared') return <SharedLine key={name} {...props} />;
+    if (record.form === 'trigger') return <TriggerLine key={name} {...props} />;
     return <TextLine key={name} {...props} />;
   });
 }

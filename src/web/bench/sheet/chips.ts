@@ -12,6 +12,7 @@ import {
   type Strand,
   type Value,
 } from '../../../core/effect/schema.js';
+import { triggerOf } from '../../../core/effect/triggers.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { inputLabel, mainInput, type InputRecord } from '../../../core/operators/record.js';
 import { literalOf, type Showing } from '../../../session/showing.js';
@@ -100,7 +101,9 @@ export function chipsOf(effect: Effect, showing: Showing, names: ReadonlyMap<str
       : isWritten(value)
         ? form === 'shared'
           ? (effect.shared.find((d) => d.id === value.text)?.name ?? value.text)
-          : value.text
+          : form === 'trigger'
+            ? (triggerOf(effect, value.text)?.name ?? value.text)
+            : value.text
         : isImage(value)
           ? (own(effect.assets, value.asset)?.name ?? value.asset)
           : null;

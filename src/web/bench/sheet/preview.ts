@@ -4,7 +4,7 @@ import type { Leaf } from '../../../core/ir/leaves.js';
 import { evaluatorOf } from '../../../core/targets/evaluate.js';
 import { lower } from '../../../core/lower/lower.js';
 import { paramValues } from '../../../core/lower/params.js';
-import { exampleOf } from '../../../core/operators/examples.js';
+import { EXAMPLE_TRIGGERS, exampleOf } from '../../../core/operators/examples.js';
 import { paintSwatch } from '../../../workers/swatch.js';
 
 export const PREVIEW_WIDTH = 80;
@@ -48,7 +48,14 @@ export function previewOf(op: string): ImageData {
   if (found) return found;
   const strands = exampleOf(op);
   const out = new ImageData(PREVIEW_WIDTH, PREVIEW_HEIGHT);
-  const read = readEffect({ format: 'wispen-effect', version: 1, id: 'preview', name: 'preview', strands });
+  const read = readEffect({
+    format: 'wispen-effect',
+    version: 1,
+    id: 'preview',
+    name: 'preview',
+    strands,
+    triggers: EXAMPLE_TRIGGERS,
+  });
   if (read.ok) {
     const program = lower(read.effect, { build: 'live' });
     const { node, kind } = program.strands.get('shown')!.value;

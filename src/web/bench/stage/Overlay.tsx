@@ -11,7 +11,7 @@ import { useBench, useBenchState } from '../context.js';
 import { held, keptStep } from './steps.js';
 
 /** Puts every marked child where its point is seen; called after each frame. @param hold keeps those in sight that lie outside */
-function place(
+export function placeMarks(
   box: HTMLElement,
   at: (mark: HTMLElement) => Vec3 | null,
   project: (p: Vec3) => { x: number; y: number; ahead: boolean },
@@ -45,7 +45,7 @@ export function Pins() {
       const { view } = session.frames;
       if (!view || !box.current) return;
       const here = new Map(pinsOf(session.store.getState().stage).map((p) => [p.id, p]));
-      place(
+      placeMarks(
         box.current,
         (mark) => {
           const pin = here.get(mark.dataset.at!);
@@ -128,7 +128,7 @@ export function Handles() {
     const show = () => {
       const { view } = session.frames;
       if (view && box.current)
-        place(
+        placeMarks(
           box.current,
           (mark) => placeOf(session.store.getState().stage, mark.dataset.at!),
           (p) => view.pointing.project(p),

@@ -1,9 +1,8 @@
 /** The stage: the canvas, and a few chips on it. */
-import { Aperture, Box, Maximize, Move, Pin, Undo2, Waves } from 'lucide-react';
+import { Aperture, Box, Waves } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type ReactNode, type RefObject } from 'react';
+import { useEffect, useRef, useState, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
 import { useDropzone } from 'react-dropzone';
-import { MAX_PINS, freshPinId, setPin } from '../../../core/scene/pins.js';
 import { whoWears } from '../../../core/scene/wearing.js';
 import { importMesh } from '../../../session/imports.js';
 import { STILL_SAMPLES } from '../../../render/still.js';
@@ -16,8 +15,10 @@ import { useBench, useBenchState } from '../context.js';
 import { Guide } from '../guide/Guide.js';
 import { PeekChip, PeekLegend, StillMark } from './PeekLegend.js';
 import { AxisHandles } from './AxisHandles.js';
+import { Doing, frameInHand, usePointing } from './Doing.js';
 import { OpticsPanel } from './OpticsPanel.js';
 import { Handles, Pins } from './Overlay.js';
+import { Struck } from './Struck.js';
 import { PropsPanel } from './PropsPanel.js';
 import { StagePanel } from './StagePanel.js';
 import { ViewpointMenu } from './ViewpointMenu.js';
@@ -58,15 +59,13 @@ function ChipPanel({
   );
 }
 
-/** A press that moved farther than this looked around instead of pointing. */
-const STILL_PX = 4;
-
 /** @param aside it stands beside something larger: only what is seen and when is said */
 export function StageView({ aside = false }: { aside?: boolean }) {
   const session = useBench();
   const following = useBenchState((s) => s.following);
   const bare = useBenchState((s) => s.bare);
   const [pinning, setPinning] = useState(false);
+  const striking = useBenchState((s) => s.striking);
   const [moving, setMoving] = useState(false);
   const holder = useRef<HTMLDivElement>(null);
   const failure = useStageCanvas(holder);
@@ -84,7 +83,7 @@ export function StageView({ aside = false }: { aside?: boolean }) {
       {...getRootProps({ role: 'region', tabIndex: undefined })}
       ref={holder}
       aria-label="Stage"
-      className={`relative min-h-0 min-w-0 overflow-hidden bg-base ${pinning ? 'cursor-crosshair' : ''}`}
+      className={`relative min-h-0 min-w-0 overflow-hidden bg-base ${pinning || striking ? 'cursor-crosshair' : ''}`}
       {...pointing}
       onKeyDown={(e) => onStageKey(session, e)}
     >
@@ -106,6 +105,7 @@ export function StageView({ aside = false }: { aside?: boolean }) {
       {!bare && (
         <>
           <Pins />
+          <Struck />
           {moving && !following && (
             <>
               <Handles />
@@ -200,11 +200,6 @@ function useMeshes() {
   return { busy, bring };
 }
 
-function frameInHand({ frames, store }: Bench): void {
-  const held = propInHand(store.getState());
-  if (held) frames.frameProp(held.id);
-}
-
 /** Keys of the stage, while it has the focus. */
 function onStageKey(session: Bench, event: KeyboardEvent): void {
   if (!(event.target instanceof HTMLCanvasElement) || event.ctrlKey || event.metaKey || event.altKey || !lettersAllowed()) return;
@@ -214,37 +209,6 @@ function onStageKey(session: Bench, event: KeyboardEvent): void {
   else return;
   event.preventDefault();
   event.stopPropagation();
-}
-
-/** A press on a prop takes it in hand, or sets a pin there. */
-function usePointing(holder: RefObject<HTMLDivElement | null>, pinning: boolean, onPinned: () => void) {
-  const session = useBench();
-  const pressed = useRef<{ x: number; y: number } | null>(null);
-  const point = (event: PointerEvent<HTMLElement>) => {
-    const from = pressed.current;
-    pressed.current = null;
-    if (!from || Math.hypot(event.clientX - from.x, event.clientY - from.y) > STILL_PX) return;
-    const box = holder.current!.getBoundingClientRect();
-    const at = [(event.clientX - box.left) / box.width, (event.clientY - box.top) / box.height] as const;
-    const hit = session.frames.view?.pointing.pick(...at);
-    if (!hit) return;
-    const { stage } = session.store.getState();
-    if (!pinning) {
-      session.choosing.hand(hit.prop);
-      return;
-    }
-    const id = freshPinId(stage);
-    onPinned();
-    if (id === null)
-      session.store.setState({ notice: `There are ${MAX_PINS} pins, as many as there may be. Take one away first.` });
-    else session.documents.editStage(`Pin ${id}`, (d) => setPin(d, { pin: { id, ...hit } }));
-  };
-  return {
-    onPointerDown: (e: PointerEvent<HTMLElement>) => {
-      if (e.button === 0 && e.target instanceof HTMLCanvasElement) pressed.current = { x: e.clientX, y: e.clientY };
-    },
-    onPointerUp: point,
-  };
 }
 
 /** Which prop, from where, on which stage. */
@@ -316,70 +280,6 @@ function HowItIsSeen() {
         <OpticsPanel />
       </ChipPanel>
       <PeekChip />
-    </div>
-  );
-}
-
-interface DoingProps {
-  readonly pinning: boolean;
-  readonly onPinning: (on: boolean) => void;
-  readonly moving: boolean;
-  readonly onMoving: (on: boolean) => void;
-}
-
-/** What the next press on the stage does, and the view. */
-function Doing({ pinning, onPinning, moving, onMoving }: DoingProps) {
-  const session = useBench();
-  const viewpoint = useBenchState((s) => s.viewpoint);
-  const seenFrom = useBenchState((s) => s.stage.viewpoints.find((v) => v.id === s.viewpoint)?.name ?? '');
-  const following = useBenchState((s) => s.following);
-  const raw = useBenchState((s) => s.raw);
-  return (
-    <div className="absolute bottom-3 left-3 flex gap-2">
-      <button
-        className={`stage-chip ${pinning ? 'border-edge' : ''}`}
-        aria-pressed={pinning}
-        disabled={following}
-        onClick={() => onPinning(!pinning)}
-        title="Then point at a prop: every strand's number there, now and over the loop"
-      >
-        <Pin size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-        {pinning ? 'Point at a prop' : 'Pin'}
-      </button>
-      <button
-        className={`stage-chip ${moving ? 'border-edge' : ''}`}
-        aria-pressed={moving}
-        disabled={following}
-        onClick={() => onMoving(!moving)}
-        title="Shows handles: of the prop in hand along x, y and z, and what moves the others and the key light"
-      >
-        <Move size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-        Handles
-      </button>
-      <button
-        className="stage-chip"
-        onClick={() => frameInHand(session)}
-        title="Shows all of the prop in hand; from then on one goes round it  F"
-      >
-        <Maximize size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-        Frame
-      </button>
-      <button
-        className="stage-chip"
-        onClick={() => session.frames.lookFrom(viewpoint ?? '')}
-        aria-label={`Back to the viewpoint ${seenFrom}`}
-        title={`Back to ${seenFrom}  V`}
-      >
-        <Undo2 size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-      </button>
-      <button
-        className="stage-chip"
-        aria-pressed={raw}
-        onClick={() => session.frames.setRaw(!raw)}
-        title="Without bloom and tone curve  '"
-      >
-        {raw ? 'Without optics' : 'With optics'}
-      </button>
     </div>
   );
 }

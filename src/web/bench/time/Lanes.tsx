@@ -1,4 +1,4 @@
-/** The cues under the ruler: a lane each, four in sight at a time, and the open one's curve under it. */
+/** The cues and triggers under the ruler: a lane each, four in sight at a time, and the open one's curve under it. */
 import { ChevronDown, ChevronRight, ChevronLeft, CirclePlus } from 'lucide-react';
 import { useEffect, useMemo, useRef } from 'react';
 import { cueAt } from '../../../core/effect/cues.js';
@@ -14,6 +14,7 @@ import { COLUMNS, LEFT, levelOf, pathOf, scaleOf } from './axis.js';
 import { CurveView } from './CurveView.js';
 import { Easing } from './Easing.js';
 import { Keys } from './Keys.js';
+import { TriggerLane } from './Triggers.js';
 
 const LANE = 28;
 /** Lanes that are seen at a time; the others are scrolled to. */
@@ -24,14 +25,19 @@ export function Lanes({ span, width }: { span: number; width: number }) {
   const effect = useBenchState((s) => s.effect);
   const open = useBenchState((s) => (s.lane?.curve ? s.lane.dial : null));
   const lanes = lanesOf(effect);
-  if (lanes.length === 0) return null;
+  const { triggers } = effect;
+  const count = lanes.length + triggers.length;
+  if (count === 0) return null;
   const curved = lanes.some(({ dial }) => dial.id === open);
   return (
-    <div className="relative" style={{ maxHeight: Math.min(lanes.length, SEEN) * LANE + (curved ? CURVE : 0) }}>
+    <div className="relative" style={{ maxHeight: Math.min(count, SEEN) * LANE + (curved ? CURVE : 0) }}>
       <div className="scroll h-full max-h-[inherit] overflow-x-hidden overflow-y-auto" tabIndex={-1}>
-        <ul aria-label="Cues">
+        <ul aria-label="Cues and triggers">
           {lanes.map(({ dial, cue }) => (
             <Lane key={dial.id} dial={dial} cue={cue} span={span} width={width} open={dial.id === open} />
+          ))}
+          {triggers.map((trigger) => (
+            <TriggerLane key={trigger.id} trigger={trigger} span={span} width={width} />
           ))}
         </ul>
       </div>

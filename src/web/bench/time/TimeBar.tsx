@@ -23,7 +23,10 @@ const RUNS_ON_SPAN = 8;
 
 export function TimeBar() {
   const loop = useBenchState((s) => s.effect.loop);
-  const latest = useBenchState((s) => Math.max(0, ...s.effect.cues.flatMap((c) => c.keys.map((k) => k.time))));
+  const latest = useBenchState(({ effect }) => {
+    const keys = effect.cues.flatMap((c) => c.keys.map((k) => k.time));
+    return Math.max(0, ...keys, ...effect.triggers.flatMap((t) => t.at.map((at) => at + t.duration)));
+  });
   const span = loop ?? Math.max(RUNS_ON_SPAN, Math.ceil(latest));
   const [box, width] = useWidth();
   return (
@@ -42,16 +45,16 @@ export function TimeBar() {
   );
 }
 
-/** Whether a dial that a cue holds is keyed where it is turned; offered where there is a cue. */
+/** Whether a dial that a cue holds is keyed where it is turned, and a firing kept; offered where there is a cue or a trigger. */
 function Record() {
   const session = useBench();
   const record = useBenchState((s) => s.record);
-  const cued = useBenchState((s) => s.effect.cues.length > 0);
+  const cued = useBenchState((s) => s.effect.cues.length + s.effect.triggers.length > 0);
   if (!cued) return null;
   return (
     <label
       className="ml-auto flex items-center gap-1.5 pr-2 text-[12px] text-muted"
-      title="Turning a dial that a cue holds sets a key here"
+      title="Turning a dial that a cue holds sets a key here; what is fired is kept"
     >
       Record
       <Toggle label="Record" on={record} onChange={(on) => session.store.setState({ record: on })} />
