@@ -1,6 +1,7 @@
 /** What a sheet costs a pixel, strand by strand, and what holding a dial at its value would save. */
 import { reach } from '../base/reach.js';
 import type { Node } from '../ir/types.js';
+import { rowOf } from '../effect/motifs.js';
 import type { Effect } from '../effect/schema.js';
 import { lower, type Program } from '../lower/lower.js';
 import { NOTHING, costOfNode, plus, readsOf, scalarRates, weight, type Cost } from '../passes/cost.js';
@@ -48,7 +49,9 @@ export function readCost(program: Program): CostReading {
   let at = outputs.length;
   strands.forEach((strand, k) => {
     const own = ports[k]!;
-    parts.set(strand.id, plus(take(scalar.roots.slice(at, at + own.length).flat()), looksIn(own)));
+    // What is within a use counts to it.
+    const row = rowOf(strand.id);
+    parts.set(row, plus(parts.get(row) ?? NOTHING, plus(take(scalar.roots.slice(at, at + own.length).flat()), looksIn(own))));
     at += own.length;
   });
   take(scalar.roots.slice(0, outputs.length).flat());

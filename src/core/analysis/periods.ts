@@ -10,6 +10,7 @@ import { derivatives } from '../ir/derivative.js';
 import { widthOf, type Node } from '../ir/types.js';
 import { findOperator } from '../operators/catalogue.js';
 import { restsOn } from '../operators/record.js';
+import { flat } from '../effect/motifs.js';
 import { isLink, strandsOf, type Effect, type Strand, type Value } from '../effect/schema.js';
 import type { Program } from '../lower/lower.js';
 import { paramValues } from '../lower/params.js';
@@ -329,7 +330,8 @@ function measured(program: Program, effect: Effect, found: ReadonlyMap<string, S
 }
 
 /** @returns by strand: how it moves, and the nearest values that close it over the loop */
-export function readMotions(program: Program, effect: Effect): ReadonlyMap<string, StrandMotion> {
+export function readMotions(program: Program, whole: Effect): ReadonlyMap<string, StrandMotion> {
+  const effect = flat(whole);
   const reader = new Reader(program, effect);
   for (const strand of strandsOf(effect)) reader.read(strand);
   return measured(program, effect, reader.found);

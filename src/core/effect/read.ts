@@ -11,11 +11,13 @@ import {
   effectSchema,
   isLink,
   isRamp,
+  isWritten,
   strandsOf,
   type Effect,
   type Input,
   type Strand,
 } from './schema.js';
+import { MOTIF, motifOf, recursion } from './motifs.js';
 import { OUTPUTS } from './outputs.js';
 
 export interface Problem {
@@ -134,10 +136,15 @@ function structure(effect: Effect): Problem[] {
   const rank = new Map<string, number>();
   strands.forEach((s, k) => rank.has(s.id) || rank.set(s.id, k));
   const whole: Whole = { effect, strands, rank };
-  return [...twice(whole), ...links(whole), ...outputLinks(whole), ...dials(whole), ...stops(whole), ...turned(whole)].slice(
-    0,
-    MOST_PROBLEMS,
-  );
+  return [
+    ...twice(whole),
+    ...links(whole),
+    ...outputLinks(whole),
+    ...dials(whole),
+    ...stops(whole),
+    ...turned(whole),
+    ...motifs(whole),
+  ].slice(0, MOST_PROBLEMS);
 }
 
 /** As many as are told at once. */
@@ -240,6 +247,36 @@ function* stops({ effect, strands }: Whole): Iterable<Problem> {
           message: `${s.name} has ${ramp.stops.length} stops, counted from 0, and ${name} is of another.`,
         };
     }
+}
+
+/** Motifs whose strands read what is not there, or that use themselves; uses of such that are gone, or have other inputs. */
+function* motifs({ effect, strands }: Whole): Iterable<Problem> {
+  for (const [k, motif] of effect.motifs.entries()) {
+    const wrong = (message: string): Problem => ({ strand: null, code: 'motif', message: `The motif ${motif.name}: ${message}` });
+    if (effect.motifs.findIndex((m) => m.id === motif.id) !== k) yield wrong(`another motif has the id ${motif.id} too.`);
+    const round = recursion(effect.motifs, motif);
+    if (round) yield wrong(`it uses itself: ${round.join(', which uses ')}.`);
+    const known = new Set<string>(motif.inputs.map((i) => i.id));
+    for (const s of strandsOf(motif as unknown as Effect)) {
+      for (const [name, input] of Object.entries(s.inputs ?? {}))
+        if (isLink(input) && !known.has(input.from))
+          yield wrong(`${s.name} reads ${input.from} for ${name}, which is neither an input nor a strand above it.`);
+      if (known.has(s.id)) yield wrong(`two of its strands or inputs have the id ${s.id}.`);
+      known.add(s.id);
+    }
+    for (const o of motif.outputs)
+      if (o.from && !known.has(o.from.from)) yield wrong(`its output ${o.name} gives ${o.from.from}, which is not there.`);
+  }
+  for (const s of strands) {
+    const named = s.op === MOTIF ? s.inputs?.[MOTIF] : undefined;
+    if (!named || isLink(named) || !isWritten(named.value)) continue;
+    if (!motifOf(effect, s))
+      yield {
+        strand: s.id,
+        code: 'motif',
+        message: `${s.name} uses the motif ${show(named.value.text)}, which the file does not have.`,
+      };
+  }
 }
 
 /** Variants and cues that turn dials which are not there. */

@@ -56,7 +56,7 @@ const curve = z.strictObject({
     .max(64),
 });
 const image = z.strictObject({ asset: id });
-/** A written pattern, a formula, the id of a shared dial or of a trigger. */
+/** A written pattern, a formula, the id of a shared dial, a trigger or a motif. */
 const written = z.strictObject({ text: reference(2000) });
 const vector = z.array(finite).min(2).max(4);
 export const value = z.union([finite, vector, curve, colour, image, ramp, written, z.boolean()]);
@@ -76,7 +76,7 @@ const common = { id: strandId, name: text(80).min(1), note: text(4000).optional(
 function strandOf(operator: OperatorRecord) {
   const inputs = Object.fromEntries(Object.keys(operator.inputs).map((name) => [name, input.optional()]));
   for (const [name, { form }] of Object.entries(operator.literals)) {
-    const given = { ramp, image, text: written, shared: written, trigger: written }[form];
+    const given = { ramp, image, text: written, shared: written, trigger: written, motif: written }[form];
     inputs[name] = z.strictObject({ value: given }).optional() as unknown as (typeof inputs)[string];
     if (form !== 'ramp') continue;
     // A stop's place and colour are inputs of their own.
@@ -168,14 +168,32 @@ const asset = z.strictObject({
   colour: z.enum(['srgb', 'data', 'linear']),
   size: z.array(z.number().int().min(0)).max(3),
 });
-const port = z.strictObject({ id, name: text(80), kind: z.enum(['1', '2', '3', '4', 'rgb']) });
-const motif = z.strictObject({
+const kind = z.enum(['1', '2', '3', '4', 'rgb']);
+const motifInput = z.strictObject({
   id,
+  name: text(80),
+  kind,
+  /** What a new use begins with. */
+  default: value.optional(),
+  soft: z.tuple([finite, finite]).optional(),
+  unit: text(16).optional(),
+});
+const motifOutput = z.strictObject({
+  id,
+  name: text(80),
+  kind,
+  /** What of the motif it gives: the strand of its id where nothing is said. */
+  from: link.optional(),
+});
+/** Strands that are used as one: those within read the motif's inputs by their ids. */
+export const motifSchema = z.strictObject({
+  id: documentId,
   revision: z.number().int().min(1),
   name: text(80),
-  inputs: z.array(port).max(32),
-  outputs: z.array(port).max(32),
+  inputs: z.array(motifInput).max(32),
+  outputs: z.array(motifOutput).max(32),
   strands: z.array(strand).max(MAX_STRANDS),
+  note: text(4000).optional(),
 });
 
 export const sharedSchema = z.strictObject({ id, name: text(80).min(1), value });
@@ -198,7 +216,7 @@ export const effectSchema = z.strictObject({
   variants: z.array(variant).max(100),
   cues: z.array(cue).max(100),
   triggers: z.array(trigger).max(32),
-  motifs: z.array(motif).max(100),
+  motifs: z.array(motifSchema).max(100),
   shared: z.array(sharedSchema).max(200),
   assets: z.record(id, asset),
   home: z.strictObject({ stage: reference(64), prop: reference(64), viewpoint: reference(64) }).nullable(),
@@ -206,6 +224,8 @@ export const effectSchema = z.strictObject({
 });
 
 export type Effect = z.infer<typeof effectSchema>;
+export type Motif = z.infer<typeof motifSchema>;
+export type MotifInput = Motif['inputs'][number];
 export type Trigger = z.infer<typeof trigger>;
 export type Value = z.infer<typeof value>;
 export type Colour = z.infer<typeof colour>;

@@ -37,7 +37,7 @@ test('documents of one skeleton have one program, whose numbers either of them f
 test('a number is no part of it, whatever kind of number', () => {
   const sheet = constructSheet(
     OPERATORS.findIndex((o) => o.id === 'ramp'),
-    { strands: 30 },
+    { strands: 60 },
   );
   const other = structuredClone(sheet);
   let turned = 0;

@@ -14,6 +14,7 @@ import {
   type Strand,
   type Value,
 } from './schema.js';
+import { flat } from './motifs.js';
 import { roomFor } from './triggers.js';
 
 function markOf(value: Value): string {
@@ -60,11 +61,11 @@ export function surroundingsMark(effect: Effect): string {
     effect.shared.map((s) => `${s.id} ${JSON.stringify(s.name)} ${markOf(s.value)}`).join(),
     effect.triggers.map((t) => `${t.id} ${JSON.stringify(t.name)} ${roomFor(t)}`).join(),
     recordMark(effect.assets, ({ sha256, colour, size }) => `${sha256} ${colour} ${size.join('x')}`),
-    JSON.stringify(effect.motifs),
   ].join('\n');
 }
 
-export function skeletonOf(effect: Effect): string {
+export function skeletonOf(whole: Effect): string {
+  const effect = flat(whole);
   return [
     effect.kind,
     ...strandsOf(effect).map(strandMark),

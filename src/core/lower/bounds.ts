@@ -1,6 +1,7 @@
 /** How far a dial can turn: the hull of its soft range and of every value the document gives it. */
 import type { Interval } from '../ir/types.js';
 import type { Unit } from '../operators/record.js';
+import { flat } from '../effect/motifs.js';
 import { type Dial, type Effect, type Value } from '../effect/schema.js';
 import { componentsOf, inCoreUnits, paramValues, type Param } from './params.js';
 
@@ -26,7 +27,8 @@ export function dialInterval(
 }
 
 /** Bounds of each live number: a dial's hull where one turns it, else what it is. @param effect of the program's skeleton */
-export function boundsOf(params: readonly Param[], effect: Effect): Interval[] {
+export function boundsOf(params: readonly Param[], whole: Effect): Interval[] {
+  const effect = flat(whole);
   const dials = new Map(effect.dials.map((d) => [`${d.strand}.${d.input}`, d]));
   const values = paramValues(params, effect);
   const bounds = Array.from(values, (v): Interval => ({ low: v, high: v }));

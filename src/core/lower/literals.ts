@@ -232,7 +232,7 @@ export class Literals {
       const value = given && !isLink(given) ? given.value : undefined;
       if (record.form === 'ramp') ramps[name] = ramp(name);
       if (record.form === 'image' && isImage(value)) images[name] = this.image(strand, value.asset, complain);
-      if (record.form === 'text' || record.form === 'shared' || record.form === 'trigger')
+      if (record.form === 'text' || record.form === 'shared' || record.form === 'trigger' || record.form === 'motif')
         texts[name] = isWritten(value) ? value.text : ((record.default as string | null) ?? '');
       if (record.form === 'trigger') triggers[name] = this.trigger(texts[name]!);
       if (record.form !== 'shared') continue;

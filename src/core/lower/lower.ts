@@ -6,6 +6,7 @@ import { own } from '../base/wholesome.js';
 import { goesInto, kindInWords, kindOfPart, kindOfWidth, widthOfKind, type Kind } from '../base/kinds.js';
 import type { Problem } from '../effect/read.js';
 import { strandMark, surroundingsMark } from '../effect/skeleton.js';
+import { flat, handsOn, rowOf } from '../effect/motifs.js';
 import { isLink, strandsOf, type Dial, type Effect, type Input, type Strand } from '../effect/schema.js';
 import { Builder } from '../ir/builder.js';
 import { growingBuilder } from '../ir/growth.js';
@@ -77,7 +78,8 @@ class Lowering {
   }
 
   readonly complain: Complain = (strand, code, message, at) => {
-    this.problems.push({ strand, code, message, ...(at === undefined ? {} : { at }) });
+    // What is wrong within a motif is told where it is used.
+    this.problems.push({ strand: strand === null ? null : rowOf(strand), code, message, ...(at === undefined ? {} : { at }) });
   };
 
   /** What an input gives before it is fitted to its kind; undefined for an optional one that is absent. */
@@ -172,12 +174,27 @@ class Lowering {
 
   private lowered(strand: Strand): Record<string, Port> {
     const operator = operatorOf(strand.op);
+    if (handsOn(strand)) return this.handed(strand, operator);
     const given: Record<string, Port> = {};
     for (const name in operator.inputs) {
       const port = this.source(strand, name, operator.inputs[name]!, strand.inputs?.[name]);
       if (port) given[name] = port;
     }
     return strand.bypassed ? this.bypass(strand, operator, given) : this.apply(strand, operator, given);
+  }
+
+  /** A motif's input, or a use of one: what it reads as it is, also where that is neutral. */
+  private handed(strand: Strand, operator: OperatorRecord): Record<string, Port> {
+    const names = Object.keys(operator.inputs);
+    return Object.fromEntries(
+      operator.outputs.map(({ id }, k) => {
+        const name = names[k]!;
+        const input = strand.inputs?.[name];
+        const port = isLink(input) ? this.follow(input) : this.source(strand, name, operator.inputs[name]!, input);
+        const { node, kind, neutral } = port ?? { node: this.b.constant(0), kind: '1' as const };
+        return [id, { node, kind, ...(neutral || strand.bypassed ? { neutral: true } : {}) }];
+      }),
+    );
   }
 
   /** It keeps its kinds: what it works on is handed on where that is of the same kind; else readers rest on their own. */
@@ -301,7 +318,10 @@ function signatureOf(
 }
 
 /** Lowers a document that has been read and validated, with any variant already applied. */
-export const lower = (effect: Effect, options: LowerOptions): Program => program(effect, new Lowering(effect, options));
+export function lower(whole: Effect, options: LowerOptions): Program {
+  const effect = flat(whole);
+  return program(effect, new Lowering(effect, options));
+}
 
 /** Nodes that may be left over of earlier sheets before all is made anew: as many again, and so many. */
 const LEFT_OVER = 4096;
@@ -317,7 +337,8 @@ export class Lineage {
   /** Nodes after all was made anew. */
   private size = 0;
 
-  lower(effect: Effect): Program {
+  lower(whole: Effect): Program {
+    const effect = flat(whole);
     const mark = surroundingsMark(effect);
     const before = this.before;
     const fresh = !before || mark !== this.mark || before.builder.nodes.length > 2 * this.size + LEFT_OVER;

@@ -21,6 +21,7 @@ import {
   type Trigger,
   type Value,
 } from '../effect/schema.js';
+import { flat } from '../effect/motifs.js';
 import { NEVER, REMEMBERED, heardOf, roomFor } from '../effect/triggers.js';
 
 export type ParamSource =
@@ -150,7 +151,8 @@ export function inOrder(params: readonly Param[]): readonly Param[] {
 }
 
 /** The live numbers' values for a document, with its variant already applied. */
-export function paramValues(params: readonly Param[], effect: Effect): Float32Array {
+export function paramValues(params: readonly Param[], whole: Effect): Float32Array {
+  const effect = flat(whole);
   const strands = new Map(strandsOf(effect).map((s) => [s.id, s]));
   let end = 0;
   for (const { at, width } of params) end = Math.max(end, at + width);

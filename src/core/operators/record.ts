@@ -56,7 +56,7 @@ export interface InputRecord {
 
 /** What only the file can give, never a strand: a ramp's stops, a written pattern, a formula, which image, which trigger. */
 export interface LiteralRecord {
-  readonly form: 'ramp' | 'text' | 'image' | 'shared' | 'trigger';
+  readonly form: 'ramp' | 'text' | 'image' | 'shared' | 'trigger' | 'motif';
   /** The value when the file says nothing; null for none. */
   readonly default: Ramp | string | null;
   readonly note: string;

@@ -5,7 +5,8 @@ import { log2 } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
 import { FormulaError, parseFormula } from './formula/parse.js';
 import { lowerFormula } from './formula/lower.js';
-import { operator, type OperatorRecord } from './record.js';
+import type { Kind } from '../base/kinds.js';
+import { operator, type InputRecord, type OperatorRecord } from './record.js';
 
 const LETTERS = ['a', 'b', 'c', 'd', 'e', 'f', 'g', 'h'] as const;
 
@@ -127,6 +128,38 @@ export const VALUES: readonly OperatorRecord[] = [
       if (shared.shared) return { value: shared.shared };
       if (texts.shared) return fail('shared', `There is no shared dial ${JSON.stringify(texts.shared)}.`);
       return { value: b.constant(0) };
+    },
+  }),
+  operator({
+    id: 'motif',
+    label: 'motif',
+    family: 'Values',
+    wild: true,
+    summary: 'Strands of your own, used as one: a group with inputs and outputs, edited once for all that use it.',
+    keywords: ['group', 'reuse', 'preset', 'block', 'macro', 'function'],
+    inputs: Object.fromEntries(
+      Array.from({ length: 12 }, (_, k) => [
+        `in${k + 1}`,
+        {
+          kind: ['1', '2', '3', '4', 'rgb'],
+          default: 0,
+          soft: [0, 1],
+          optional: true,
+          wants: [],
+          note: `what the motif’s input ${k + 1} is given`,
+        } satisfies InputRecord,
+      ]),
+    ),
+    literals: { motif: { form: 'motif', default: null, note: 'which of the effect’s motifs' } },
+    outputs: Array.from({ length: 8 }, (_, k) => ({
+      id: `out${k + 1}`,
+      kind: (given: Readonly<Record<string, Kind>>) => given[`in${k + 1}`] ?? '1',
+      note: `the motif’s output ${k + 1}`,
+    })),
+    // Its strands stand before it by now (`effect/motifs.ts`): it hands on what they give.
+    lower: ({ b, texts, fail }, x) => {
+      if (texts.motif) return fail('motif', `There is no motif ${JSON.stringify(texts.motif)}.`);
+      return Object.fromEntries(Array.from({ length: 8 }, (_, k) => [`out${k + 1}`, x[`in${k + 1}`] ?? b.constant(0)]));
     },
   }),
 ];

@@ -13,7 +13,7 @@ globalThis.ImageData ??= class {
 const { PREVIEW_HEIGHT, PREVIEW_WIDTH, previewOf } = await import('./preview.js');
 
 /** Operators whose value is one for the whole picture: their preview is plain. */
-const PLAIN = new Set(['time', 'number', 'vector', 'colour', 'view', 'shared', 'propRandom', 'image', 'age']);
+const PLAIN = new Set(['time', 'number', 'vector', 'colour', 'view', 'shared', 'propRandom', 'image', 'age', 'motif']);
 
 /** Operators that jump: theirs has a few tones, and both ends of the scale among them. */
 const FEW = new Set(['sign', 'floor', 'ceil', 'round', 'quantise', 'step', 'compare', 'facing', 'beat', 'checker', 'grid']);
