@@ -2,7 +2,8 @@
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { readEffect } from '../core/effect/read.js';
-import type { Effect } from '../core/effect/schema.js';
+import { readMotif } from '../core/effect/motifFile.js';
+import type { Effect, Motif } from '../core/effect/schema.js';
 import { writeEffect } from '../core/effect/write.js';
 import { readStage, writeStage, type Stage } from '../core/scene/stage.js';
 import { copyStage } from '../core/scene/edits.js';
@@ -13,6 +14,7 @@ import { saveDocument } from '../store/documents.js';
 export interface DemoWorld {
   readonly starters: readonly Effect[];
   readonly stages: readonly Stage[];
+  readonly motifs: readonly Motif[];
 }
 
 function readFolder<T>(folder: string, read: (parsed: unknown, file: string) => T): T[] {
@@ -29,6 +31,11 @@ export function loadDemo(folder: string): DemoWorld {
       const result = readEffect(parsed);
       if (!result.ok) throw new Error(`${file}: ${result.problems[0]!.message}`);
       return result.effect;
+    }),
+    motifs: readFolder(join(folder, 'motifs'), (parsed, file) => {
+      const result = readMotif(parsed);
+      if (!result.ok) throw new Error(`${file}: ${result.problems[0]!.message}`);
+      return result.motif;
     }),
     stages: readFolder(join(folder, 'stages'), (parsed, file) => {
       const result = readStage(parsed);

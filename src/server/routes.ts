@@ -1,16 +1,18 @@
 /** The HTTP interface to documents and starters. */
 import { Router, json, raw, type ErrorRequestHandler, type Request, type Response } from 'express';
+import { Op } from 'sequelize';
 import { z } from 'zod';
 import { whatIsUnwholesome } from '../core/base/wholesome.js';
 import { readEffect, type Problem } from '../core/effect/read.js';
-import { MAX_FILE_BYTES, sharedSchema } from '../core/effect/schema.js';
+import { readMotif } from '../core/effect/motifFile.js';
+import { MAX_FILE_BYTES, sharedSchema, type Motif } from '../core/effect/schema.js';
 import { writeRead } from '../core/effect/write.js';
 import { MAX_BUNDLE_BYTES } from '../core/formats/bundle.js';
 import { readStage, writeStage } from '../core/scene/stage.js';
 import { MAX_ASSET_BYTES, isAssetName } from '../store/assets.js';
 import { listEffects, stripKey, type PageEnd } from '../store/cards.js';
 import type { Database } from '../store/database.js';
-import { DocumentRow, SharedRow, StripRow } from '../store/rows.js';
+import { DocumentRow, MotifRow, SharedRow, StripRow } from '../store/rows.js';
 import { saveDocument, type Format } from '../store/documents.js';
 import { listRevisions, nameRevision, revisionText } from '../store/revisions.js';
 import { archiveEffect, deleteStage, listStages } from '../store/stages.js';
@@ -71,6 +73,7 @@ export function apiRoutes(db: Database, demo: DemoWorld): Router {
   stripRoutes(router, db);
   router.use(json({ limit: MAX_FILE_BYTES, strict: true }));
   sharedRoutes(router, db);
+  motifRoutes(router, db, demo.motifs);
   router.get('/health', (_req, res) => void res.json({ ok: true }));
   starterRoutes(router, demo);
   listRoutes(router, db, new Set(demo.stages.map((s) => s.id)));
@@ -144,6 +147,47 @@ function sharedRoutes(router: Router, db: Database): void {
       return fail(res, 400, 'A shared dial is an id, a name and a value of a kind that effects know.');
     const { id, name, value } = read.data;
     await db.write(() => SharedRow.upsert({ id, name, value: JSON.stringify(value) }));
+    res.json({ ok: true });
+  });
+}
+
+/** Effects that name something by its id, by id and name. */
+async function naming(id: string): Promise<{ id: string; name: string }[]> {
+  const rows = await DocumentRow.findAll({
+    attributes: ['id', 'name'],
+    where: { format: 'effect', archived: false, document: { [Op.substring]: JSON.stringify({ text: id }) } },
+    order: ['name'],
+  });
+  return rows.map((row) => ({ id: row.id, name: row.name }));
+}
+
+/** @param shipped motifs that come with it, which nobody changes */
+function motifRoutes(router: Router, db: Database, shipped: readonly Motif[]): void {
+  const isShipped = (id: string) => shipped.some((m) => m.id === id);
+  router.get('/motifs', async (_req, res) => {
+    const rows = await MotifRow.findAll({ order: ['name'] });
+    const own = rows.map(({ document }) => JSON.parse(document) as Motif);
+    const all = [...shipped.map((motif) => ({ motif, shipped: true })), ...own.map((motif) => ({ motif, shipped: false }))];
+    res.json(await Promise.all(all.map(async (m) => ({ ...m, usedBy: await naming(m.motif.id) }))));
+  });
+  router.put('/motifs/:id', async (req: Request<{ id: string }>, res) => {
+    if (isShipped(req.params.id))
+      return fail(res, 403, 'This motif ships with Wispen and stays as it is: make one of your own of its strands.');
+    const read = whatIsUnwholesome(req.body) === null ? readMotif(req.body) : null;
+    if (!read?.ok || read.motif.id !== req.params.id)
+      return fail(
+        res,
+        400,
+        (read && !read.ok ? read.problems[0]?.message : undefined) ?? 'A motif has an id, a name and strands.',
+      );
+    const { id, name } = read.motif;
+    await db.write(() => MotifRow.upsert({ id, name, document: JSON.stringify(read.motif) }));
+    res.json({ ok: true });
+  });
+  router.delete('/motifs/:id', async (req: Request<{ id: string }>, res) => {
+    if (isShipped(req.params.id)) return fail(res, 403, 'This motif ships with Wispen and stays.');
+    const gone = await db.write(() => MotifRow.destroy({ where: { id: req.params.id } }));
+    if (gone === 0) return fail(res, 404, 'There is no such motif.');
     res.json({ ok: true });
   });
 }

@@ -4,6 +4,7 @@ import { addStrand, freshId, freshName, strandOf } from '../core/effect/edits.js
 import { firstInputFor, readBy, waysInto, waysToRead, type InputWay, type Way } from '../core/effect/feeding.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Value } from '../core/effect/schema.js';
 import { addTrigger, freshTrigger } from '../core/effect/triggers.js';
+import { labelOfOutput } from '../core/effect/recordOf.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import { readArguments, readLine, type Above, type TypedLine } from '../core/effect/typed.js';
 import { kindOfLink, type Program } from '../core/lower/program.js';
@@ -137,7 +138,9 @@ export class Adding {
   /** What a prospect gives, in words by input: `a` Rim cut, `falloff` 3. */
   words({ way, inputs, options }: Prospect): { readonly input: string; readonly text: string }[] {
     const link = (l: Way['link']) =>
-      strandOf(this.effect, l.from).name + (l.port ? ` ${l.port}` : '') + (l.part ? `.${l.part}` : '');
+      strandOf(this.effect, l.from).name +
+      (l.port ? ` ${labelOfOutput(this.effect, strandOf(this.effect, l.from), l.port)}` : '') +
+      (l.part ? `.${l.part}` : '');
     return [
       ...(way ? [{ input: inputLabel(way.input), text: way.through ? `${link(way.link)} ${way.text}` : link(way.link) }] : []),
       ...Object.entries(inputs).map(([input, i]) => ({

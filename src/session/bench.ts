@@ -19,6 +19,7 @@ import { openDocument, pendingStore, type Opening } from './drafts.js';
 import { Frames } from './frames.js';
 import { watchServer } from './health.js';
 import { KeptHistory } from './keptHistory.js';
+import { MotifLibrary } from './motifLibrary.js';
 import { ReadingsOfBench } from './readings.js';
 import type { WorkerLike } from './readingsPort.js';
 import { Saving } from './saving.js';
@@ -91,6 +92,7 @@ export class Bench {
   readonly frames: Frames;
   readonly readings: ReadingsOfBench;
   readonly shared: SharedDials;
+  readonly motifs: MotifLibrary;
   readonly choosing: Choosing;
   readonly thumbnails: Thumbnails;
   private readonly history: KeptHistory;
@@ -128,6 +130,7 @@ export class Bench {
     this.history = new KeptHistory(store);
     this.saving = new Saving(store, keep, this.history, this.documents, opened);
     this.shared = new SharedDials(store, this.documents);
+    this.motifs = new MotifLibrary(store);
     this.compiling = new Compiling(store, {
       onCompiled: (compiled) => {
         this.frames.follow();
@@ -147,7 +150,7 @@ export class Bench {
       onMeasured: ({ luminance, display }, threshold) =>
         this.readings.post({ kind: 'levels', luminance, display, threshold }, [luminance.buffer, display.buffer]),
       onPlaces: () => this.readings.settleSoon(),
-      onAttached: () => void this.shared.follow(),
+      onAttached: () => void Promise.all([this.shared.follow(), this.motifs.follow()]),
     });
     this.readings = new ReadingsOfBench(store, this.clock, this.compiling.worn, {
       worker: ports.readings,

@@ -2,7 +2,7 @@
 import { addDial, freshDialId, setInput, strandOf } from '../core/effect/edits.js';
 import type { Dial, Effect, Value } from '../core/effect/schema.js';
 import { literalIn, valuesOver } from '../core/effect/variant.js';
-import { operatorOf } from '../core/operators/catalogue.js';
+import { recordOf } from '../core/effect/recordOf.js';
 import { inputRecord } from '../core/operators/record.js';
 
 export const dialAt = (effect: Effect, strand: string, input: string): Dial | undefined =>
@@ -26,7 +26,7 @@ export function literalOf(effect: Effect, { variant, overrides }: Showing, stran
 
 /** A dial for an input, as one begins. */
 export function freshDial(effect: Effect, strand: string, input: string): Dial {
-  const record = inputRecord(operatorOf(strandOf(effect, strand).op), input)!;
+  const record = inputRecord(recordOf(effect, strandOf(effect, strand)), input)!;
   return { id: freshDialId(effect), strand, input, unit: record.unit ?? '', soft: [...record.soft], scale: 'linear' };
 }
 

@@ -7,7 +7,7 @@ import type { Levels } from '../core/analysis/levels.js';
 import type { PeekMode, PeekName, PeekStats } from '../core/analysis/peek.js';
 import type { StrandReading } from '../core/analysis/reading.js';
 import type { Problem } from '../core/effect/read.js';
-import type { Effect } from '../core/effect/schema.js';
+import type { Effect, Motif } from '../core/effect/schema.js';
 import type { Firing } from '../core/effect/triggers.js';
 import type { Port, Program } from '../core/lower/lower.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
@@ -16,6 +16,7 @@ import type { Pulse } from '../workers/readings.js';
 import type { Offer } from './adding.js';
 import type { SaveStatus } from './autosave.js';
 import type { Aside } from './failure.js';
+import type { LibraryMotif } from './motifLibrary.js';
 import { EMPTY_HISTORY, type History } from './history.js';
 
 export type DocumentName = 'effect' | 'stage';
@@ -133,6 +134,10 @@ export interface BenchState extends Both {
   readonly firings: Readonly<Record<string, readonly Firing[]>>;
   /** A press on a prop fires the trigger in hand there. */
   readonly striking: boolean;
+  /** The library's motifs. */
+  readonly motifs: readonly LibraryMotif[];
+  /** Strands that a motif was unfolded into last, which may be put back into it. */
+  readonly unfolded: { readonly motif: Motif; readonly ids: readonly string[] } | null;
   /** Another state of the documents, on the stage for as long as it is held; nothing is saved of it. */
   readonly glimpse: Partial<Both> | null;
   /** Samples that the still has, while nothing moves; 0 while something does. */
@@ -199,5 +204,6 @@ export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keep
     viewpoint: (stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!).id,
     ...{ raw: false, bare: false, peek: null, glimpse: null, samples: 0 },
     ...{ record: false, snap: true, lane: null, trigger: null, firings: {}, striking: false },
+    ...{ motifs: [], unfolded: null },
   };
 }

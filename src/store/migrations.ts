@@ -110,4 +110,15 @@ export const MIGRATIONS: Step[] = [
       await context.addIndex('documents', ['format', 'updatedAt', 'id']);
     },
   },
+  {
+    name: '0005-motifs',
+    up: async ({ context }) => {
+      await context.createTable('motifs', {
+        id: { type: DataTypes.STRING(64), primaryKey: true },
+        name: { type: DataTypes.STRING(80), allowNull: false },
+        document: { type: DataTypes.TEXT, allowNull: false },
+        updatedAt: { type: DataTypes.DATE, allowNull: false },
+      });
+    },
+  },
 ];

@@ -62,6 +62,14 @@ export class SharedRow extends Model<InferAttributes<SharedRow>, InferCreationAt
   declare updatedAt: CreationOptional<Date>;
 }
 
+/** A motif of the artist's own: its document as JSON. */
+export class MotifRow extends Model<InferAttributes<MotifRow>, InferCreationAttributes<MotifRow>> {
+  declare id: string;
+  declare name: string;
+  declare document: string;
+  declare updatedAt: CreationOptional<Date>;
+}
+
 /** Gives the models their database. */
 export function define(sequelize: Sequelize): void {
   DocumentRow.init(
@@ -120,5 +128,14 @@ export function define(sequelize: Sequelize): void {
       updatedAt: DataTypes.DATE,
     },
     { sequelize, tableName: 'shared', createdAt: false },
+  );
+  MotifRow.init(
+    {
+      id: { type: DataTypes.STRING(64), primaryKey: true },
+      name: { type: DataTypes.STRING(80), allowNull: false },
+      document: { type: DataTypes.TEXT, allowNull: false },
+      updatedAt: DataTypes.DATE,
+    },
+    { sequelize, tableName: 'motifs', createdAt: false },
   );
 }

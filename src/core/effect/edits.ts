@@ -7,6 +7,7 @@ import { own } from '../base/wholesome.js';
 import { findOperator, operatorOf } from '../operators/catalogue.js';
 import { inputLabel, mainInput, stopOf } from '../operators/record.js';
 import { WRAP_RECORDS, type Wrap } from '../operators/wraps.js';
+import { labelOfInput, recordOf } from './recordOf.js';
 import { isLink, strandsOf, type Dial, type Effect, type Finish, type Input, type Strand, type Value } from './schema.js';
 import type { OutputName } from './outputs.js';
 
@@ -264,10 +265,11 @@ export function moveDial(draft: Effect, { id, to }: { id: string; to: number }):
 export function dialLabel(effect: Effect, dial: Dial): string {
   if (dial.label) return dial.label;
   const strand = strandsOf(effect).find((s) => s.id === dial.strand);
-  const inputs = Object.keys(findOperator(strand?.op ?? '')?.inputs ?? {});
-  const name = strand?.name ?? dial.strand;
+  if (!strand) return dial.strand;
+  const { name } = strand;
+  const inputs = Object.keys(recordOf(effect, strand).inputs);
   if (stopOf(dial.input)) return `${name} ${inputLabel(dial.input)}`;
-  return inputs.length > 1 && dial.input !== 'amount' ? `${name} ${dial.input}` : name;
+  return inputs.length > 1 && dial.input !== 'amount' ? `${name} ${labelOfInput(effect, strand, dial.input)}` : name;
 }
 
 export function addSection(draft: Effect, { title, first }: { title: string; first: string }): void {

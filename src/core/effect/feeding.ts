@@ -6,7 +6,8 @@ import { handedOn, isConstant, takesAs, type InputRecord, type Meaning } from '.
 import { BRIDGES, type Bridge } from '../operators/wraps.js';
 import { addStrand, freshId, freshName, setFinish, setInput, setOutput, strandOf } from './edits.js';
 import type { OutputName } from './outputs.js';
-import { BLENDED, isLink, strandsOf, type Effect, type Input, type Link, type Strand } from './schema.js';
+import { inputsOf } from './motifs.js';
+import { BLENDED, isLink, strandsOf, type Effect, type Input, type Link, type Motif, type Strand } from './schema.js';
 
 /** The kind of what a link brings; undefined where it is not known. */
 export type KindOf = (link: Link) => Kind | undefined;
@@ -46,6 +47,12 @@ export function givenBy(effect: Effect, link: Link, kindOf: KindOf): Given | nul
   const kind = kindOf(link);
   if (kind === undefined) return null;
   return { kind, meaning: kind === 'rgb' ? 'colour' : meaningOf(effect, link) };
+}
+
+/** The input by which a new use reads a strand above: the first of its kind. @returns null where none takes it */
+export function firstMotifInput(motif: Motif, kind: Kind): string | null {
+  const inputs = [...inputsOf(motif)].filter(([, i]) => i.default === undefined);
+  return inputs.find(([, i]) => i.kind === kind)?.[0] ?? null;
 }
 
 /** The input that a new strand reads a strand above by; null where none makes sense, so that it reads nothing. */

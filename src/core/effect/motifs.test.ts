@@ -1,7 +1,8 @@
+import { readFileSync, readdirSync } from 'node:fs';
 import fc from 'fast-check';
 import { produce } from 'immer';
 import { constructSheet, effectOf } from '../../../tests/fixtures/sheets.js';
-import { readAt } from '../../../tests/fixtures/read.js';
+import { readAt, readerOf } from '../../../tests/fixtures/read.js';
 import { LEAVES, LEAF_NAMES } from '../ir/leaves.js';
 import { Lineage, lower } from '../lower/lower.js';
 import { paramValues } from '../lower/params.js';
@@ -12,7 +13,8 @@ import { evaluate } from '../targets/reference.js';
 import { addDial, setInput } from './edits.js';
 import { changeMotif, freshUse, takeMotif, unfoldMotif } from './motifEdits.js';
 import { NoMotif, makeMotif, reviseMotif } from './motifMaking.js';
-import { flat, motifOf, usesOf } from './motifs.js';
+import { readMotif } from './motifFile.js';
+import { flat, inputsOf, motifOf, outputsOf, usesOf } from './motifs.js';
 import { readEffect } from './read.js';
 import { inOrder } from './runs.js';
 import { emptyEffect, isLink, strandsOf, type Effect, type Motif, type Strand } from './schema.js';
@@ -292,4 +294,52 @@ test('another revision that is taken keeps what it still has', () => {
     )!.revision,
   ).toBe(5);
   expect(emptyEffect(ID, 'E').motifs).toEqual([]);
+});
+
+// Invented data of the demo: that each is whole, does something, and says what it is for.
+describe('the motifs that ship', () => {
+  const folder = new URL('../../../demo/motifs/', import.meta.url);
+  const shipped = readdirSync(folder).map((name) => JSON.parse(readFileSync(new URL(name, folder), 'utf8')) as unknown);
+  test.each(shipped.map((m) => [(m as Motif).name, m] as const))('%s', (_, parsed) => {
+    const read = readMotif(parsed);
+    expect(read.ok ? [] : read.problems).toEqual([]);
+    if (!read.ok) return;
+    const { motif } = read;
+    expect(motif.note!.length).toBeGreaterThan(60);
+    const effect = { ...emptyEffect(ID, 'E'), motifs: [motif], strands: [freshUse(motif, 'use', 'Use')] as Effect['strands'] };
+    valid(effect);
+    const program = lower(effect, { build: 'live' });
+    expect(program.problems).toEqual([]);
+    const ports = program.strands.get('use')!.ports;
+    for (const [place, output] of outputsOf(motif)) expect([output.name, ports[place]!.kind]).toEqual([output.name, output.kind]);
+    for (const [place, input] of inputsOf(motif)) {
+      expect(input.name).toMatch(/^[A-Z]/);
+      // Each input does something.
+      const turned = produce(effect, (d) =>
+        setInput(d, {
+          id: 'use',
+          name: place,
+          input: { value: input.kind === 'rgb' ? { rgb: [0.3, 0.9, 0.1], intensity: 2, unit: 'factor' } : 0.77 },
+        }),
+      );
+      const places = [0.1, 0.3, 0.5, 0.7, 0.9].map((x) => ({
+        ...{ time: [0.4], loop: [4], position: [x, 0.2, 0.43], worldPosition: [0.6, x, 0.2], uv: [x, 0.7], view: [x, 0.3, 0.8] },
+        ...{ depthGap: [x / 4], depthGapDown: [x], uvDx: [0.01, 0], uvDy: [0, 0.01] },
+        ...{ worldPositionDx: [0.02, 0, 0], worldPositionDy: [0, 0.02, 0] },
+      }));
+      const all = (e: Effect) => [...outputsOf(motif).keys()].map((port) => places.map(readerOf(e, 'use', port)));
+      expect([input.name, all(turned)]).not.toEqual([input.name, all(effect)]);
+    }
+  });
+});
+
+test('an input in degrees is in degrees, given or dialled', () => {
+  const motif: Motif = {
+    ...{ id: ID, revision: 1, name: 'Turn' },
+    inputs: [{ id: 'in1', name: 'Angle', kind: '1', default: 90, unit: 'deg' }],
+    outputs: [{ id: 'out1', name: 'Sine', kind: '1', from: { from: 's' } }],
+    strands: [strand('s', 'sin', { in: { from: 'in1' } })] as Motif['strands'],
+  };
+  const effect = { ...emptyEffect(ID, 'E'), motifs: [motif], strands: [freshUse(motif, 'use', 'Use')] as Effect['strands'] };
+  expect(readAt(effect, 'use')[0]).toBeCloseTo(1, 6);
 });

@@ -102,6 +102,8 @@ function opened(motif: Motif, use: Strand): readonly Strand[] {
     name: `${use.name}, ${input.name}`,
     op: MOTIF,
     inputs: { in1: own(use.inputs, places.get(input.id) ?? '') ?? { value: restOf(input) } },
+    // In what its own numbers are said.
+    ...(input.unit ? { options: { unit: input.unit } } : {}),
   }));
   const strands = strandsOf(motif as unknown as Effect).map((s): Strand => {
     const read = Object.entries(s.inputs ?? {}).filter(([, input]) => !isLink(input) || there.has(input.from));

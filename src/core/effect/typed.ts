@@ -5,7 +5,8 @@
 import { calculate } from '../base/arithmetic.js';
 import { listed } from '../base/listed.js';
 import { fromHex } from '../base/srgb.js';
-import { FORMULA, findOperator } from '../operators/catalogue.js';
+import { recordOf } from './recordOf.js';
+import { FORMULA } from '../operators/catalogue.js';
 import { findOperators, operatorCalled } from '../operators/find.js';
 import { inputFor } from '../operators/meaning.js';
 import { isConstant, restsOn, takesAs, type InputRecord, type OperatorRecord } from '../operators/record.js';
@@ -91,7 +92,7 @@ function operation(above: Above, line: string, inFull: boolean): Pick<TypedLine,
 }
 
 /** `Cells`, `Cells border`, `Cells.border`, `Position.xz`. */
-function linkCalled({ strands }: Above, text: string): Link | null {
+function linkCalled({ effect, strands }: Above, text: string): Link | null {
   const lower = text.toLowerCase();
   // The nearest goes first where two are called alike.
   for (const { id, name } of [...strands].reverse()) if (name.toLowerCase() === lower) return { from: id };
@@ -99,7 +100,7 @@ function linkCalled({ strands }: Above, text: string): Link | null {
     const name = strand.name.toLowerCase();
     if (!lower.startsWith(name) || !/^[.\s]/.test(lower.slice(name.length))) continue;
     const word = lower.slice(name.length + 1).trim();
-    const port = findOperator(strand.op)?.outputs.find((o) => o.id.toLowerCase() === word)?.id;
+    const port = recordOf(effect, strand).outputs.find((o) => (o.label ?? o.id).toLowerCase() === word)?.id;
     if (port !== undefined) return { from: strand.id, port };
     if (/^([xyzw]{1,4}|[rgba]{1,4})$/.test(word)) return { from: strand.id, part: word };
   }

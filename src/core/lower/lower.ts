@@ -190,7 +190,8 @@ class Lowering {
       operator.outputs.map(({ id }, k) => {
         const name = names[k]!;
         const input = strand.inputs?.[name];
-        const port = isLink(input) ? this.follow(input) : this.source(strand, name, operator.inputs[name]!, input);
+        const unit = (strand.options?.unit ?? '') as NonNullable<InputRecord['unit']>;
+        const port = isLink(input) ? this.follow(input) : this.source(strand, name, { ...operator.inputs[name]!, unit }, input);
         const { node, kind, neutral } = port ?? { node: this.b.constant(0), kind: '1' as const };
         return [id, { node, kind, ...(neutral || strand.bypassed ? { neutral: true } : {}) }];
       }),

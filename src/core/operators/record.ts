@@ -35,6 +35,8 @@ export type InputKind = Kind | 'any' | readonly Kind[];
 export type Meaning = 'time' | 'place' | 'direction' | 'normal' | 'distance' | 'mask' | 'colour' | 'random' | 'shift';
 
 export interface InputRecord {
+  /** What it is called on screen, where its name does not say. */
+  readonly label?: string;
   readonly kind: InputKind;
   /** Used when the file gives nothing: a number, components, or a place's value. */
   readonly default: number | readonly number[] | { readonly leaf: Leaf };
@@ -80,6 +82,8 @@ export interface OptionRecord {
 
 export interface OutputRecord {
   readonly id: string;
+  /** What it is called on screen, where its id does not say. */
+  readonly label?: string;
   /** `any`: the kind the `any` inputs were unified to. `own`: as wide as it comes out. A function: from the kinds of the inputs given. */
   readonly kind: Kind | 'any' | 'own' | ((given: Readonly<Record<string, Kind>>) => Kind);
   readonly means?: Meaning;

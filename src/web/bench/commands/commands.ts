@@ -1,8 +1,12 @@
 /** Everything that can be done on the bench, by name: the palette lists these; keys and menus do the same. */
 import { strandsOf } from '../../../core/effect/schema.js';
 import { PRIMITIVES } from '../../../core/scene/edits.js';
+import { motifOf } from '../../../core/effect/motifs.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { bypass, duplicate, fold, moveBy, remove, section, swap, unfold } from '../../../session/actions.js';
+import { addUse, group, unfoldUse } from '../../../session/motifs.js';
+import { motifsAtHand } from '../../../session/motifLibrary.js';
+import { fireNow, newTrigger, triggerInHand } from '../../../session/triggering.js';
 import type { Bench } from '../../../session/bench.js';
 import { addPrimitive, duplicate as duplicateProp, toGround } from '../../../session/standing.js';
 import { chosenRun, propInHand, type BenchState, type SheetAsk } from '../../../session/state.js';
@@ -56,10 +60,16 @@ function strandCommands(session: Bench, state: BenchState, ways: Ways): Command[
     edit('down', `Move ${what} down`, 'Alt ↓', () => moveBy(session, ids, 1)),
     edit('section', many ? `Make a section of ${what}` : `Begin a section at ${what}`, 'G', () => section(session, ids)),
     ...(many
-      ? [plain('fold run', `Make one formula of ${what}`, ['formula', 'fold'], () => fold(session, ids))]
+      ? [
+          edit('motif', `Make a motif of ${what}`, 'M', () => group(session, ids)),
+          plain('fold run', `Make one formula of ${what}`, ['formula', 'fold'], () => fold(session, ids)),
+        ]
       : [
           ...(strandsOf(state.effect).some((s) => s.id === chosen && operatorOf(s.op).literals.formula)
-            ? [plain('unfold', `Unfold ${what} into strands`, ['formula'], () => unfold(session, chosen))]
+            ? [edit('unfold', `Unfold ${what} into strands`, 'U', () => unfold(session, chosen))]
+            : []),
+          ...(strandsOf(state.effect).some((s) => s.id === chosen && motifOf(state.effect, s))
+            ? [edit('unfold motif', `Unfold ${what} here`, 'U', () => unfoldUse(session, chosen))]
             : []),
           edit('rename', `Rename ${what}`, 'R', ask('rename')),
           edit('replace', `Another operation for ${what}`, 'O', ask('replace')),
@@ -81,11 +91,19 @@ function strandCommands(session: Bench, state: BenchState, ways: Ways): Command[
 function sheetCommands(session: Bench, state: BenchState, ways: Ways): Command[] {
   const { past, future } = state.history;
   const [undo, redo] = [past.at(-1), future[0]];
-  const edit = (id: string, title: string, keys: string, run: () => unknown): Command => ({
-    ...{ id, title, keys, run },
+  const edit = (id: string, title: string, keys: string | null, run: () => unknown): Command => ({
+    ...{ id, title, run },
+    ...(keys === null ? {} : { keys }),
     ...{ group: 'Sheet', edits: true },
   });
+  const trigger = triggerInHand(state);
   return [
+    edit('trigger', 'Add a trigger', null, () => newTrigger(session)),
+    ...(trigger ? [edit('fire', `Fire ${trigger.name}`, 'T', () => fireNow(session, trigger.id))] : []),
+    ...motifsAtHand(state.effect, state.motifs).map((motif): Command => ({
+      ...{ id: `use ${motif.id}`, title: `Use the motif ${motif.name}`, group: 'Sheet', edits: true, words: ['add', 'group'] },
+      run: () => addUse(session, motif, state.chosen ?? strandsOf(state.effect).at(-1)?.id ?? null),
+    })),
     edit('add', 'Add a strand', '/', () => {
       ways.showSheet();
       session.store.setState({ asked: 'add' });

@@ -4,7 +4,7 @@ import { Popover } from 'radix-ui';
 import { ChevronDown, ChevronRight, Undo } from 'lucide-react';
 import { dialLabel, strandOf } from '../../../core/effect/edits.js';
 import { isColour, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
-import { operatorOf } from '../../../core/operators/catalogue.js';
+import { recordOf } from '../../../core/effect/recordOf.js';
 import { inputRecord } from '../../../core/operators/record.js';
 import { followVariant, setLiteral } from '../../../session/actions.js';
 import { BASE, literalOf, type Showing } from '../../../session/showing.js';
@@ -41,7 +41,7 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
   const session = useBench();
   const propName = useBenchState((s) => s.stage.props.find((p) => p.id === s.prop)?.name ?? '');
   const label = dialLabel(effect, dial);
-  const record = inputRecord(operatorOf(strandOf(effect, dial.strand).op), dial.input);
+  const record = inputRecord(recordOf(effect, strandOf(effect, dial.strand)), dial.input);
   const cue = useCue(dial.strand, dial.input);
   const recording = useBenchState((s) => s.record);
   const cued = useCueValue(cue);

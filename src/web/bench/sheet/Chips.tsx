@@ -3,6 +3,7 @@ import { Popover } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { own } from '../../../core/base/wholesome.js';
 import { isColour, isLink, type Strand, type Value } from '../../../core/effect/schema.js';
+import { recordOf } from '../../../core/effect/recordOf.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { setLiteral, setOptionTo } from '../../../session/actions.js';
 import { dialAt, literalOf } from '../../../session/showing.js';
@@ -94,8 +95,8 @@ function LiveChip({ chip, strand, onDone }: Pick<Props, 'strand' | 'onDone'> & {
   const effect = useBenchState((s) => s.effect);
   const value = literalOf(effect, useShowing(), strand.id, chip.key);
   const input = strand.inputs?.[chip.key];
-  const record = operatorOf(strand.op).inputs[chip.key];
-  const label = `${strand.name} ${chip.key}`;
+  const record = recordOf(effect, strand).inputs[chip.key];
+  const label = `${strand.name} ${record?.label ?? chip.key}`;
   const option = own(operatorOf(strand.op).options, chip.key);
   if (option)
     return (

@@ -1,10 +1,12 @@
 /** One input of a strand: its name, its value with a slider, or what it reads; and what links it or makes a dial of it. */
 import { insteadOf } from '../../../core/effect/edits.js';
 import { isColour, isLink, type Effect, type Strand, type Value } from '../../../core/effect/schema.js';
+import { portLabel } from '../../../core/effect/recordOf.js';
 import { restsOn, type InputRecord } from '../../../core/operators/record.js';
 import { setLiteral } from '../../../session/actions.js';
 import { dialAt, literalOf } from '../../../session/showing.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
+import { Named } from '../../ui/Named.js';
 import { NumberField, shownUnit } from '../../ui/NumberField.js';
 import { Slider } from '../../ui/Slider.js';
 import { useBench, useShowing } from '../context.js';
@@ -21,6 +23,8 @@ interface LineProps {
   readonly strand: Strand;
   readonly name: string;
   readonly record: InputRecord;
+  /** Gives it another name, where it may have one. */
+  readonly onRename?: (name: string) => void;
 }
 
 export function InputLine(props: LineProps) {
@@ -30,13 +34,20 @@ export function InputLine(props: LineProps) {
   const instead = insteadOf(strand, name);
   const showing = useShowing();
   return (
-    <div className="col-span-5 grid grid-cols-subgrid items-center" style={{ gridRow: `span ${inputRows(strand, name)}` }}>
+    <div
+      className="col-span-5 grid grid-cols-subgrid items-center"
+      style={{ gridRow: `span ${inputRows(strand, name, record)}` }}
+    >
       <span
         className="flex items-center gap-1 text-[12px] whitespace-nowrap text-muted"
-        title={`${name}: ${record.note}${record.unit ? `, in ${shownUnit(record.unit)}` : ''}`}
+        title={`${record.label ?? name}: ${record.note}${record.unit ? `, in ${shownUnit(record.unit)}` : ''}`}
       >
         {dial && <span className="h-[7px] w-[7px] shrink-0 rounded-full border border-muted" role="img" aria-label="a dial" />}
-        {name}
+        {props.onRename ? (
+          <Named label={`Name of ${record.label ?? name}`} name={record.label ?? name} onName={props.onRename} />
+        ) : (
+          (record.label ?? name)
+        )}
       </span>
       {instead ? (
         <span className="col-span-2 text-[12px] text-muted">{instead} takes its place</span>
@@ -44,6 +55,7 @@ export function InputLine(props: LineProps) {
         <span className="col-span-2 flex items-center">
           <span className="chip chip-strand">
             {effect.strands.find((s) => s.id === input.from)?.name ?? input.from}
+            {input.port ? ` ${portLabel(effect, input)}` : ''}
             {input.part ? `.${input.part}` : ''}
           </span>
         </span>
@@ -53,7 +65,7 @@ export function InputLine(props: LineProps) {
         <LiteralControl {...props} soft={dial?.soft ?? record.soft} />
       )}
       {!instead && !isLink(input) && !(record.optional && !input) && keyed(literalOf(effect, showing, strand.id, name)) ? (
-        <KeyMark strand={strand.id} input={name} label={`${strand.name} ${name}`} />
+        <KeyMark strand={strand.id} input={name} label={`${strand.name} ${record.label ?? name}`} />
       ) : (
         <span />
       )}
@@ -76,7 +88,7 @@ function LiteralControl({ effect, strand, name, record, soft: [low, high] }: Lin
   const value = useCueValue(useCue(strand.id, name)) ?? own;
   const set = (v: Parameters<typeof setLiteral>[3]) => setLiteral(session, strand.id, name, v);
   const done = () => session.documents.endGesture();
-  const label = `${strand.name} ${name}`;
+  const label = `${strand.name} ${record.label ?? name}`;
   if (isColour(value))
     return (
       <span className="col-span-2 flex items-center gap-2">

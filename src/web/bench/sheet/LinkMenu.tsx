@@ -4,7 +4,7 @@ import { DropdownMenu } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { waysInto, type Way } from '../../../core/effect/feeding.js';
 import { isColour, isLink, strandsOf, type Effect, type Input, type Strand, type Value } from '../../../core/effect/schema.js';
-import { operatorOf } from '../../../core/operators/catalogue.js';
+import { recordOf } from '../../../core/effect/recordOf.js';
 import { kindOfLink } from '../../../core/lower/program.js';
 import { inputLabel, restsOn, type InputRecord } from '../../../core/operators/record.js';
 import { link, read, toggleDial } from '../../../session/actions.js';
@@ -41,13 +41,13 @@ export function LinkMenu({ effect, strand, name, record, input, isDial, children
   const linked = input !== undefined && 'from' in input;
   /** What can be read of a strand: itself, what brings it here where it is of another kind, and each of its further outputs. */
   const choicesOf = (source: Strand): { text: string; way: Way }[] =>
-    operatorOf(source.op).outputs.flatMap(({ id: output }, k) => {
+    recordOf(effect, source).outputs.flatMap(({ id: output, label }, k) => {
       const port = k === 0 ? {} : { port: output };
       const kind = (program && kindOfLink(program, { from: source.id, ...port })) ?? '1';
       const ways = waysInto(record, { from: source.id, ...port }, kind);
       // A channel that has an output of its own needs no second way to it.
       return (k === 0 ? ways : ways.filter((way) => way.text === '')).map((way) => ({
-        text: [source.name, ...(k === 0 ? [] : [output]), way.text].join(' ').trim(),
+        text: [source.name, ...(k === 0 ? [] : [label ?? output]), way.text].join(' ').trim(),
         way,
       }));
     });

@@ -1,8 +1,9 @@
 /** An opened row: what the strand does, its inputs with sliders, its value over the loop. */
 import { CircleHelp } from 'lucide-react';
 import { useEffect, useRef } from 'react';
-import type { Strand } from '../../../core/effect/schema.js';
-import { operatorOf } from '../../../core/operators/catalogue.js';
+import { motifOf } from '../../../core/effect/motifs.js';
+import { recordOf } from '../../../core/effect/recordOf.js';
+import type { Effect, Strand } from '../../../core/effect/schema.js';
 import { CURVE_POINTS, type Readings } from '../../../workers/readings.js';
 import { setOptionTo } from '../../../session/actions.js';
 import { showReading } from '../../ui/numbers.js';
@@ -11,9 +12,10 @@ import { useBench, useBenchState } from '../context.js';
 import { INPUT_LINES, InputLine } from './InputLine.js';
 import { shownInputs, wordsHeight, wordsOf } from './layout.js';
 import { Literals } from './Literals.js';
+import { MotifBody } from './MotifBody.js';
 import { drawCurve } from './Swatch.js';
 
-function Curve({ strand }: { strand: Strand }) {
+function Curve({ effect, strand }: { effect: Effect; strand: Strand }) {
   const { id } = strand;
   const session = useBench();
   const canvas = useRef<HTMLCanvasElement>(null);
@@ -45,7 +47,7 @@ function Curve({ strand }: { strand: Strand }) {
     };
   }, [session, id]);
   return (
-    <span className="absolute right-3 w-[102px]" style={{ top: wordsHeight(strand) }}>
+    <span className="absolute right-3 w-[102px]" style={{ top: wordsHeight(effect, strand) }}>
       <canvas
         ref={canvas}
         width={200}
@@ -64,12 +66,13 @@ function Curve({ strand }: { strand: Strand }) {
 export function OpenedRow({ strand }: { strand: Strand }) {
   const session = useBench();
   const effect = useBenchState((s) => s.effect);
-  const operator = operatorOf(strand.op);
+  const operator = recordOf(effect, strand);
+  const motif = motifOf(effect, strand);
   return (
     <div className="relative pl-[86px]" data-opened={strand.id}>
-      <div className="flex pr-3 text-[12px] leading-4 text-muted" style={{ height: wordsHeight(strand) }}>
+      <div className="flex pr-3 text-[12px] leading-4 text-muted" style={{ height: wordsHeight(effect, strand) }}>
         <p className="py-[3px]" title={operator.summary}>
-          {wordsOf(strand)}
+          {wordsOf(effect, strand)}
         </p>
         <button
           className="plain -mt-px h-6 shrink-0"
@@ -80,6 +83,17 @@ export function OpenedRow({ strand }: { strand: Strand }) {
           <CircleHelp size={13} strokeWidth={1.5} aria-hidden />
         </button>
       </div>
+      {motif ? <MotifBody effect={effect} strand={strand} motif={motif} /> : <Body effect={effect} strand={strand} />}
+    </div>
+  );
+}
+
+/** Its options, what only the file gives, its inputs, and its value over the loop. */
+function Body({ effect, strand }: { effect: Effect; strand: Strand }) {
+  const session = useBench();
+  const operator = recordOf(effect, strand);
+  return (
+    <>
       <div className={INPUT_LINES}>
         {Object.entries(operator.options).map(([name, o]) => (
           <div key={name} className="col-span-5 grid grid-cols-subgrid items-center">
@@ -98,16 +112,16 @@ export function OpenedRow({ strand }: { strand: Strand }) {
       </div>
       <Literals effect={effect} strand={strand} />
       <div className={INPUT_LINES}>
-        {shownInputs(strand).map((name) => (
+        {shownInputs(effect, strand).map((name) => (
           <InputLine key={name} effect={effect} strand={strand} name={name} record={operator.inputs[name]!} />
         ))}
       </div>
-      <Curve strand={strand} />
+      <Curve effect={effect} strand={strand} />
       {/* Narrow enough to stand beside the curve where there are few inputs. */}
       <div className="flex h-[24px] items-center gap-1 text-[12px] text-muted">
         <kbd>B</kbd> bypass <kbd className="ml-0.5">W</kbd> wrap <kbd className="ml-0.5">R</kbd> rename{' '}
         <kbd className="ml-0.5">F</kbd> feed
       </div>
-    </div>
+    </>
   );
 }

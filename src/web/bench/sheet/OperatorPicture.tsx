@@ -1,10 +1,14 @@
-/** What an operator makes of hills, ramps and places: the picture that tells it from others. */
+/** What an operator, or a motif, makes of hills, ramps and places: the picture that tells it from others. */
 import { useEffect, useRef } from 'react';
-import { PREVIEW_HEIGHT, PREVIEW_WIDTH, previewOf } from './preview.js';
+import type { Motif } from '../../../core/effect/schema.js';
+import { PREVIEW_HEIGHT, PREVIEW_WIDTH, previewOf, previewOfMotif } from './preview.js';
 
-export function OperatorPicture({ op, className }: { op: string; className: string }) {
+export function OperatorPicture({ op, motif, className }: { op: string; motif?: Motif; className: string }) {
   const canvas = useRef<HTMLCanvasElement>(null);
-  useEffect(() => canvas.current!.getContext('2d')!.putImageData(previewOf(op), 0, 0), [op]);
+  useEffect(
+    () => canvas.current!.getContext('2d')!.putImageData(motif ? previewOfMotif(motif) : previewOf(op), 0, 0),
+    [op, motif],
+  );
   return (
     <canvas
       ref={canvas}

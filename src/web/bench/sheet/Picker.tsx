@@ -1,13 +1,16 @@
 /** Adding a strand: a few letters and Enter. */
 import { Command } from 'cmdk';
 import { useMemo, useState, type KeyboardEvent } from 'react';
+import type { Motif } from '../../../core/effect/schema.js';
 import type { TypedLine } from '../../../core/effect/typed.js';
 import { findOperators } from '../../../core/operators/find.js';
 import type { OperatorRecord } from '../../../core/operators/record.js';
 import { outputRecord } from '../../../core/effect/outputs.js';
 import type { Prospect } from '../../../session/adding.js';
 import { stepWords, type Chain, type Here } from '../../../session/chain.js';
+import { motifsAtHand } from '../../../session/motifLibrary.js';
 import type { Replacing } from '../../../session/replacing.js';
+import { useBenchState } from '../context.js';
 import { OperatorPicture } from './OperatorPicture.js';
 
 /** What is done with what is picked: added, put between, or added and opened. */
@@ -31,6 +34,31 @@ interface Props {
   readonly onClose: () => void;
 }
 
+/** A motif among the operations that are found. */
+export const motifKey = ({ id }: Pick<Motif, 'id'>): string => `motif ${id}`;
+
+/** What a list shows of an operation, or of a motif. */
+interface Shown extends Pick<OperatorRecord, 'id' | 'label' | 'summary'> {
+  readonly family: string;
+  readonly motif?: Motif;
+}
+
+const EVERY: readonly Motif[] = [];
+
+/** Motifs that answer to some words: by their names before all operations, by their notes after them. */
+function withMotifs(found: readonly OperatorRecord[], motifs: readonly Motif[], words: string): Shown[] {
+  const wanted = words.trim().toLowerCase().split(/\s+/).filter(Boolean);
+  const answers = (text: string) => wanted.every((w) => text.toLowerCase().includes(w));
+  const shown = (motif: Motif): Shown => ({
+    ...{ id: motifKey(motif), label: motif.name, family: 'Motif', motif },
+    summary: motif.note ?? `${motif.strands.length} strands, used as one.`,
+  });
+  if (wanted.length === 0) return [...found, ...motifs.map(shown)];
+  const named = motifs.filter((m) => answers(m.name) || wanted.join(' ') === 'motif');
+  const noted = motifs.filter((m) => !named.includes(m) && answers(`${m.name} ${m.note ?? ''} motif`));
+  return [...named.map(shown), ...found, ...noted.map(shown)];
+}
+
 /** The typed letters underlined where they are found. */
 function Marked({ text, typed }: { text: string; typed: string }) {
   const at = typed === '' ? -1 : text.toLowerCase().indexOf(typed.toLowerCase());
@@ -50,14 +78,23 @@ function usePicking({ chain, replaces }: Pick<Props, 'chain' | 'replaces'>) {
   const here = useMemo(() => chain.here(replaces ? '' : typed), [chain, replaces, typed]);
   const { adding, feeds } = here;
   const line: TypedLine = replaces ? { name: null, words: typed, rest: '' } : here.line;
-  const found = useMemo(() => (feeds ? [] : findOperators(line.words)), [feeds, line.words]);
+  const effect = useBenchState((s) => s.effect);
+  const library = useBenchState((s) => s.motifs);
+  const motifs = useMemo(
+    () => (replaces || line.rest ? EVERY : motifsAtHand(effect, library)),
+    [replaces, line.rest, effect, library],
+  );
+  const found = useMemo(
+    () => (feeds ? [] : withMotifs(findOperators(line.words), motifs, line.words)),
+    [feeds, motifs, line.words],
+  );
   const [gone, setGone] = useState<string | null>(null);
   // The best, until another one of those that are found is gone to: told in the same render as they are, so that it is seen.
   const chosen = found.some((o) => o.id === gone) ? gone! : (found[0]?.id ?? '');
   const [turned, setTurned] = useState({ of: '', by: 0 });
   const turn = turned.of === chosen ? turned.by : 0;
   const prospect = useMemo(
-    () => (replaces || !chosen ? null : adding.foresee(chosen, line.rest, turn)),
+    () => (replaces || !chosen || chosen.startsWith('motif ') ? null : adding.foresee(chosen, line.rest, turn)),
     [adding, replaces, chosen, line.rest, turn],
   );
   const type = (text: string) => {
@@ -138,7 +175,7 @@ export function Picker({ y, chain, replaces, onAdd, onClose }: Props) {
               }}
               onSelect={() => add(o.id, 'row')}
             >
-              <Found operator={o} typed={line.words} />
+              <Found shown={o} typed={line.words} />
             </Command.Item>
           ))}
           <Command.Empty className="px-2 py-3 text-muted">
@@ -220,10 +257,10 @@ function Ahead({ replaces, op }: { replaces: Replacing; op: string }) {
 const inWords = (all: readonly string[]): string =>
   all.length < 2 ? all.join('') : `${all.slice(0, -1).join(', ')} and ${all[all.length - 1]}`;
 
-function Found({ operator: { id, label, family, summary }, typed }: { operator: OperatorRecord; typed: string }) {
+function Found({ shown: { id, label, family, summary, motif }, typed }: { shown: Shown; typed: string }) {
   return (
     <>
-      <OperatorPicture op={id} className="h-7 w-10" />
+      <OperatorPicture op={id} {...(motif ? { motif } : {})} className="h-7 w-10" />
       <span className="min-w-0 grow">
         <span className="flex items-baseline justify-between gap-2 leading-[17px]">
           <span className="font-medium">

@@ -4,6 +4,9 @@ import { DropdownMenu } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { strandsOf, type Strand } from '../../../core/effect/schema.js';
 import { OUTPUTS, outputRecord } from '../../../core/effect/outputs.js';
+import { recordOf } from '../../../core/effect/recordOf.js';
+import { group, unfoldUse, unfoldedFrom } from '../../../session/motifs.js';
+import { motifOf } from '../../../core/effect/motifs.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { takesAs } from '../../../core/operators/record.js';
 import { waysInto } from '../../../core/effect/feeding.js';
@@ -145,12 +148,12 @@ function FeedItems({ strand }: { strand: Strand }) {
         </Item>
       ))}
       {below.flatMap((s) =>
-        Object.entries(operatorOf(s.op).inputs)
+        Object.entries(recordOf(effect, s).inputs)
           .filter(([, r]) => r.literal === undefined && takesAs(r, kind) !== 'no')
-          .map(([name]) => (
+          .map(([name, { label }]) => (
             <Item key={`${s.id}.${name}`} onSelect={() => link(session, s.id, name, { from: strand.id })}>
               {s.name}
-              <span className="text-muted">{name}</span>
+              <span className="text-muted">{label ?? name}</span>
             </Item>
           )),
       )}
@@ -174,6 +177,60 @@ function WrapItems({ strand }: { strand: Strand }) {
         </span>
       </Item>
       <Item onSelect={() => wrap(session, strand.id, 'dial')}>Multiply by a new dial</Item>
+    </>
+  );
+}
+
+function MotifItems({ strand, several }: { strand: Strand; several: boolean }) {
+  const session = useBench();
+  const ids = runWith(session, strand.id);
+  const before = useBenchState((s) => (s.unfolded ? unfoldedFrom(session, ids) : null));
+  const use = useBenchState((s) => motifOf(s.effect, strand) !== undefined);
+  return (
+    <>
+      {before && (
+        <Item keys="M" onSelect={() => group(session, ids)}>
+          Put back into {before.name}
+        </Item>
+      )}
+      {(several || before) && (
+        <Item {...(before ? {} : { keys: 'M' })} onSelect={() => group(session, ids, true)}>
+          Make a motif of {ids.length === 1 ? 'it' : 'them'}
+        </Item>
+      )}
+      {use && !several && (
+        <Item keys="U" onSelect={() => unfoldUse(session, strand.id)}>
+          Unfold here
+        </Item>
+      )}
+    </>
+  );
+}
+
+/** What it may be fed into, and wrapped in. */
+function Submenus({ strand }: { strand: Strand }) {
+  return (
+    <>
+      <DropdownMenu.Sub>
+        <DropdownMenu.SubTrigger className="menu-item">
+          Feed into <kbd className="ml-auto">F</kbd>
+        </DropdownMenu.SubTrigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.SubContent className="menu min-w-[180px]" collisionPadding={8}>
+            <FeedItems strand={strand} />
+          </DropdownMenu.SubContent>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Sub>
+      <DropdownMenu.Sub>
+        <DropdownMenu.SubTrigger className="menu-item">
+          Wrap <kbd className="ml-auto">W</kbd>
+        </DropdownMenu.SubTrigger>
+        <DropdownMenu.Portal>
+          <DropdownMenu.SubContent className="menu min-w-[180px]" collisionPadding={8}>
+            <WrapItems strand={strand} />
+          </DropdownMenu.SubContent>
+        </DropdownMenu.Portal>
+      </DropdownMenu.Sub>
     </>
   );
 }
@@ -213,10 +270,15 @@ function AllItems({ strand, rank, onRename, onReplace }: AllProps) {
       <Item keys="G" onSelect={() => section(session, runWith(session, strand.id))}>
         {several ? 'Make a section of them' : 'Begin a section here'}
       </Item>
+      <MotifItems strand={strand} several={several} />
       {several ? (
         <Item onSelect={() => fold(session, runWith(session, strand.id))}>Make one formula of them</Item>
       ) : (
-        operatorOf(strand.op).literals.formula && <Item onSelect={() => unfold(session, strand.id)}>Unfold into strands</Item>
+        operatorOf(strand.op).literals.formula && (
+          <Item keys="U" onSelect={() => unfold(session, strand.id)}>
+            Unfold into strands
+          </Item>
+        )
       )}
       <Item keys="D" onSelect={() => void duplicate(session, runWith(session, strand.id))}>
         Duplicate
@@ -230,26 +292,7 @@ function AllItems({ strand, rank, onRename, onReplace }: AllProps) {
       <Item keys="Ctrl V" onSelect={() => void pasteByMenu(session)}>
         Paste under it
       </Item>
-      <DropdownMenu.Sub>
-        <DropdownMenu.SubTrigger className="menu-item">
-          Feed into <kbd className="ml-auto">F</kbd>
-        </DropdownMenu.SubTrigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.SubContent className="menu min-w-[180px]" collisionPadding={8}>
-            <FeedItems strand={strand} />
-          </DropdownMenu.SubContent>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Sub>
-      <DropdownMenu.Sub>
-        <DropdownMenu.SubTrigger className="menu-item">
-          Wrap <kbd className="ml-auto">W</kbd>
-        </DropdownMenu.SubTrigger>
-        <DropdownMenu.Portal>
-          <DropdownMenu.SubContent className="menu min-w-[180px]" collisionPadding={8}>
-            <WrapItems strand={strand} />
-          </DropdownMenu.SubContent>
-        </DropdownMenu.Portal>
-      </DropdownMenu.Sub>
+      <Submenus strand={strand} />
       <Item keys="Delete" onSelect={() => remove(session, runWith(session, strand.id))}>
         Delete
       </Item>

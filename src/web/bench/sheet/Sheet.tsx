@@ -18,7 +18,9 @@ import { KeysHelp } from './KeysHelp.js';
 import type { Layout } from './layout.js';
 import { allowLetters, lettersAllowed } from './letters.js';
 import { PICKER, Picked, usePickerPlace, type Picking } from './Picked.js';
-import type { AddHow, Operation } from './Picker.js';
+import { addUse } from '../../../session/motifs.js';
+import { motifsAtHand } from '../../../session/motifLibrary.js';
+import { motifKey, type AddHow, type Operation } from './Picker.js';
 import { useChips, useLayout, useSeenRows } from './rows.js';
 import { SectionRow } from './SectionRow.js';
 import type { RowMenu } from './RowMenu.js';
@@ -182,7 +184,11 @@ function useRows(layout: Layout, focusRow: FocusRow, picking: (what: Picking) =>
     replace,
   });
   const add = ({ op, typed, turn }: Operation, how: AddHow) => {
-    const id = addLine(session, Chain.under(session).here(typed), { op, turn, splice: how === 'splice' });
+    const { effect, motifs, chosen } = session.store.getState();
+    const motif = motifsAtHand(effect, motifs).find((m) => motifKey(m) === op);
+    const id = motif
+      ? addUse(session, motif, chosen ?? strandsOf(effect).at(-1)?.id ?? null, how === 'splice')
+      : addLine(session, Chain.under(session).here(typed), { op, turn, splice: how === 'splice' });
     if (id === null) return;
     picking(null);
     if (how === 'inputs') setOpened(id, true);

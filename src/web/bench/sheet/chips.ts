@@ -13,7 +13,7 @@ import {
   type Value,
 } from '../../../core/effect/schema.js';
 import { triggerOf } from '../../../core/effect/triggers.js';
-import { operatorOf } from '../../../core/operators/catalogue.js';
+import { portLabel, recordOf } from '../../../core/effect/recordOf.js';
 import { inputLabel, mainInput, type InputRecord } from '../../../core/operators/record.js';
 import { literalOf, type Showing } from '../../../session/showing.js';
 import { showNumber } from '../../ui/numbers.js';
@@ -47,13 +47,14 @@ function chipOf(
   input: Input | undefined,
   always: boolean,
 ): Chip | null {
-  const record = operatorOf(strand.op).inputs[name]!;
-  const title = `${name}: ${record.note}`;
+  const operator = recordOf(effect, strand);
+  const record = operator.inputs[name]!;
+  const title = `${record.label ?? name}: ${record.note}`;
   // What it works on, and a letter, say nothing more.
-  const label = always || name.length === 1 || name === mainInput(operatorOf(strand.op)) ? '' : inputLabel(name);
+  const label = always || name.length === 1 || name === mainInput(operator) ? '' : (record.label ?? inputLabel(name));
   if (isLink(input)) {
     const part = input.part ? `.${input.part}` : '';
-    const port = input.port ? ` ${input.port}` : '';
+    const port = input.port ? ` ${portLabel(effect, input)}` : '';
     return {
       key: name,
       label,
@@ -80,7 +81,7 @@ function chipOf(
 
 /** What a row prints of its inputs, options and literals. */
 export function chipsOf(effect: Effect, showing: Showing, names: ReadonlyMap<string, string>, strand: Strand): Chip[] {
-  const operator = operatorOf(strand.op);
+  const operator = recordOf(effect, strand);
   const reads = operator.sign !== undefined;
   // A formula's text names what it reads.
   const told = operator.literals.formula ? [] : Object.keys(operator.inputs);
@@ -94,6 +95,8 @@ export function chipsOf(effect: Effect, showing: Showing, names: ReadonlyMap<str
       : [];
   });
   for (const [name, { form }] of Object.entries(operator.literals)) {
+    // A use is told by its inputs.
+    if (form === 'motif') continue;
     const given = strand.inputs?.[name];
     const value = given && !isLink(given) ? given.value : undefined;
     const text = operator.literals.formula

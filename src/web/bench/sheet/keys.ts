@@ -1,7 +1,11 @@
 /** What the keys do on a row that has the focus: a table, by key. */
 import type { KeyboardEvent } from 'react';
-import { bypass, duplicate, moveBy, remove, runWith, section, swap } from '../../../session/actions.js';
+import { motifOf } from '../../../core/effect/motifs.js';
+import { strandsOf } from '../../../core/effect/schema.js';
+import { operatorOf } from '../../../core/operators/catalogue.js';
+import { bypass, duplicate, moveBy, remove, runWith, section, swap, unfold } from '../../../session/actions.js';
 import type { Bench } from '../../../session/bench.js';
+import { group, unfoldUse, unfoldedFrom } from '../../../session/motifs.js';
 import { typing } from '../../ui/keys.js';
 import { pressPeek } from '../PeekButton.js';
 import type { FocusRow } from './focus.js';
@@ -89,12 +93,28 @@ const LETTERS: Readonly<Record<string, Does>> = {
   d: double,
   g: ({ session }, id) => section(session, runWith(session, id)),
   o: ({ replace }, id) => replace(id),
+  m: ({ session }, id) => group(session, runWith(session, id)),
+  u: ({ session }, id) => opened(session, id),
   p: peek,
   s: ({ session }, id) => swap(session, id),
   r: ({ rename }, id) => rename(id),
   w: ({ menu }, id) => menu(id, 'wrap'),
   f: ({ menu }, id) => menu(id, 'feed'),
   h: ({ session }, id) => session.store.setState({ help: id }),
+};
+
+/** A use or a formula becomes the strands that it stands for. */
+function opened(session: Bench, id: string): void {
+  const { effect } = session.store.getState();
+  const strand = strandsOf(effect).find((s) => s.id === id)!;
+  if (motifOf(effect, strand)) unfoldUse(session, id);
+  else if (operatorOf(strand.op).literals.formula) unfold(session, id);
+}
+
+/** Whether M makes something of it: of one strand alone there is no motif to be made. */
+const groups = (session: Bench, id: string): boolean => {
+  const run = runWith(session, id);
+  return run.length > 1 || unfoldedFrom(session, run) !== null;
 };
 
 const found = (table: Readonly<Record<string, Does>>, key: string): Does | undefined =>
@@ -115,7 +135,8 @@ export function onRowKey(hands: KeyHands, id: string, event: KeyboardEvent<HTMLE
     : ((event.shiftKey ? found(SHIFT, event.key) : undefined) ??
       found(KEYS, event.key) ??
       (letters ? found(LETTERS, event.key.toLowerCase()) : undefined));
-  if (!does) return;
+  // For one strand alone it is the Overview's.
+  if (!does || (does === LETTERS.m && !groups(hands.session, id))) return;
   event.preventDefault();
   event.stopPropagation();
   does(hands, id, event);

@@ -1,7 +1,10 @@
 /** Where everything on the sheet stands: rows, section heads, opened parts; in pixels from the sheet's top. */
+import { motifOf, withinOf } from '../../../core/effect/motifs.js';
+import { recordOf } from '../../../core/effect/recordOf.js';
 import { isLink, strandsOf, type Effect, type Strand } from '../../../core/effect/schema.js';
 import { rampOf } from '../../../core/lower/params.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
+import type { InputRecord } from '../../../core/operators/record.js';
 import { settled } from '../../ui/numbers.js';
 import { linesOf, noteWidth } from './textWidth.js';
 
@@ -38,8 +41,8 @@ export interface Layout {
 }
 
 /** The inputs that have a line: a formula's letters only where it uses them. */
-export function shownInputs(strand: Strand): string[] {
-  const { inputs, literals } = operatorOf(strand.op);
+export function shownInputs(effect: Effect, strand: Strand): string[] {
+  const { inputs, literals } = recordOf(effect, strand);
   const names = Object.keys(inputs);
   return literals.formula ? names.filter((n) => strand.inputs?.[n] !== undefined) : names;
 }
@@ -53,29 +56,40 @@ export function literalsHeight(strand: Strand): number {
 }
 
 /** The lines that an input takes: four numbers of its own stand in two. */
-export function inputRows(strand: Strand, name: string): number {
-  const { default: rest } = operatorOf(strand.op).inputs[name]!;
+export function inputRows(strand: Strand, name: string, { default: rest }: Pick<InputRecord, 'default'>): number {
   const input = strand.inputs?.[name];
   const value = isLink(input) ? undefined : (input?.value ?? rest);
   return Array.isArray(value) && value.length > 3 ? 2 : 1;
 }
 
 /** What an opened row says: its note, or what its operation does. */
-export const wordsOf = (strand: Strand): string => strand.note || operatorOf(strand.op).summary;
+export const wordsOf = (effect: Effect, strand: Strand): string => strand.note || recordOf(effect, strand).summary;
 
 /** Pixels of the column of those words. */
 const WORDS = 336;
 const WORDS_LINE = 16;
 
 /** Pixels that those words take, all of them. */
-export const wordsHeight = (strand: Strand): number => 6 + WORDS_LINE * linesOf(wordsOf(strand), WORDS, noteWidth);
+export const wordsHeight = (effect: Effect, strand: Strand): number =>
+  6 + WORDS_LINE * linesOf(wordsOf(effect, strand), WORDS, noteWidth);
+
+/** Pixels of a strand within a motif, in the list of them. */
+export const WITHIN_ROW = 28;
+/** What is opened where the strands within a use are shown too. */
+export const insideOf = (use: string): string => withinOf(use, '');
 
 /** What an opened row adds: lines of words, its inputs, a line of keys; never less than its curve needs. */
-export function openedHeight(strand: Strand): number {
-  const operator = operatorOf(strand.op);
-  const inputs = shownInputs(strand).reduce((sum, name) => sum + inputRows(strand, name), 0);
+export function openedHeight(effect: Effect, strand: Strand, inside = false): number {
+  const operator = recordOf(effect, strand);
+  const inputs = shownInputs(effect, strand).reduce((sum, name) => sum + inputRows(strand, name, operator.inputs[name]!), 0);
   const lines = inputs + Object.keys(operator.options).length;
-  return wordsHeight(strand) + Math.max(96, 2 + lines * INPUT_ROW + literalsHeight(strand) + 28);
+  const motif = motifOf(effect, strand);
+  if (motif) {
+    const outputs = INPUT_ROW * operator.outputs.length;
+    const within = inside ? WITHIN_ROW * motif.strands.length + 6 : 0;
+    return wordsHeight(effect, strand) + INPUT_ROW + Math.max(lines * INPUT_ROW, outputs) + 30 + within;
+  }
+  return wordsHeight(effect, strand) + Math.max(96, 2 + lines * INPUT_ROW + literalsHeight(strand) + 28);
 }
 
 /** What stands under a row that has an error: two lines, and what would mend it. */
@@ -108,7 +122,10 @@ export function layOut(
       return;
     }
     const isOpened = opened.has(strand.id);
-    const height = ROW + (isOpened ? openedHeight(strand) : 0) + troubleHeight(troubled.get(strand.id));
+    const height =
+      ROW +
+      (isOpened ? openedHeight(effect, strand, opened.has(insideOf(strand.id))) : 0) +
+      troubleHeight(troubled.get(strand.id));
     items.push({ type: 'strand', strand, rank, opened: isOpened, y, height });
     anchor.set(strand.id, y + ROW / 2);
     y += height;

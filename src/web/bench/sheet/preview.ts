@@ -2,6 +2,8 @@
 import { readEffect } from '../../../core/effect/read.js';
 import type { Leaf } from '../../../core/ir/leaves.js';
 import { evaluatorOf } from '../../../core/targets/evaluate.js';
+import { freshUse } from '../../../core/effect/motifEdits.js';
+import type { Motif } from '../../../core/effect/schema.js';
 import { lower } from '../../../core/lower/lower.js';
 import { paramValues } from '../../../core/lower/params.js';
 import { EXAMPLE_TRIGGERS, exampleOf } from '../../../core/operators/examples.js';
@@ -43,27 +45,33 @@ function places(): Partial<Record<Leaf, Float32Array[]>> {
   };
 }
 
+/** Draws a strand of a small sheet. */
+function drawn(effect: object, strand: string): ImageData {
+  const out = new ImageData(PREVIEW_WIDTH, PREVIEW_HEIGHT);
+  const read = readEffect({ format: 'wispen-effect', version: 1, id: 'preview', name: 'preview', ...effect });
+  if (!read.ok) return out;
+  const program = lower(read.effect, { build: 'live' });
+  const { node, kind } = program.strands.get(strand)!.value;
+  const leaves = places();
+  const evaluator = evaluatorOf(program, [node], new Set(Object.keys(leaves) as Leaf[]));
+  const [planes] = evaluator.evaluate(paramValues(program.params, read.effect), { ...leaves, time: [0.3], loop: [4] }, COUNT);
+  paintSwatch(kind, planes!, new Float32Array(COUNT).fill(1), PREVIEW_WIDTH, out.data);
+  return out;
+}
+
 export function previewOf(op: string): ImageData {
   const found = made.get(op);
   if (found) return found;
-  const strands = exampleOf(op);
-  const out = new ImageData(PREVIEW_WIDTH, PREVIEW_HEIGHT);
-  const read = readEffect({
-    format: 'wispen-effect',
-    version: 1,
-    id: 'preview',
-    name: 'preview',
-    strands,
-    triggers: EXAMPLE_TRIGGERS,
-  });
-  if (read.ok) {
-    const program = lower(read.effect, { build: 'live' });
-    const { node, kind } = program.strands.get('shown')!.value;
-    const leaves = places();
-    const evaluator = evaluatorOf(program, [node], new Set(Object.keys(leaves) as Leaf[]));
-    const [planes] = evaluator.evaluate(paramValues(program.params, read.effect), { ...leaves, time: [0.3], loop: [4] }, COUNT);
-    paintSwatch(kind, planes!, new Float32Array(COUNT).fill(1), PREVIEW_WIDTH, out.data);
-  }
+  const out = drawn({ strands: exampleOf(op), triggers: EXAMPLE_TRIGGERS }, 'shown');
   made.set(op, out);
   return out;
+}
+
+const motifs = new WeakMap<Motif, ImageData>();
+
+/** What a motif makes of its inputs as a new use has them. */
+export function previewOfMotif(motif: Motif): ImageData {
+  let found = motifs.get(motif);
+  if (!found) motifs.set(motif, (found = drawn({ strands: [freshUse(motif, 'shown', motif.name)], motifs: [motif] }, 'shown')));
+  return found;
 }

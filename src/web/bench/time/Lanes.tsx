@@ -4,7 +4,7 @@ import { useEffect, useMemo, useRef } from 'react';
 import { cueAt } from '../../../core/effect/cues.js';
 import { dialLabel, strandOf } from '../../../core/effect/edits.js';
 import { isColour, type Cue, type Dial, type Value } from '../../../core/effect/schema.js';
-import { operatorOf } from '../../../core/operators/catalogue.js';
+import { recordOf } from '../../../core/effect/recordOf.js';
 import { inputRecord } from '../../../core/operators/record.js';
 import { addKey, lanesOf, openCurve, stepToKey } from '../../../session/cueing.js';
 import { shownUnit } from '../../ui/NumberField.js';
@@ -71,7 +71,7 @@ function Lane({ dial, cue, span, width, open }: LaneProps) {
   const session = useBench();
   const effect = useBenchState((s) => s.effect);
   const label = dialLabel(effect, dial);
-  const record = inputRecord(operatorOf(strandOf(effect, dial.strand).op), dial.input);
+  const record = inputRecord(recordOf(effect, strandOf(effect, dial.strand)), dial.input);
   const Fold = open ? ChevronDown : ChevronRight;
   const scale = useMemo(() => scaleOf(cue, span), [cue, span]);
   const path = useMemo(() => pathOf(cue, scale, span, width, 6, 15), [cue, scale, span, width]);

@@ -3,7 +3,7 @@
  * are filled, live ones are outlines until they are kept. Firings are dragged along the axis; a key or a press fires.
  */
 import { Check, CirclePlus, Trash2, X, Zap } from 'lucide-react';
-import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
+import { useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { SAME_MOMENT, firingsOf, heardOf, lastAt, type Firing } from '../../../core/effect/triggers.js';
 import type { Effect, Trigger } from '../../../core/effect/schema.js';
 import {
@@ -18,7 +18,7 @@ import {
   takeTrigger,
   triggerInHand,
 } from '../../../session/triggering.js';
-import { NameField } from '../../ui/NameField.js';
+import { Named } from '../../ui/Named.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { useBench, useBenchState } from '../context.js';
 import { COLUMNS, timeOf } from './axis.js';
@@ -35,7 +35,6 @@ interface Props {
 export function TriggerLane({ trigger, span, width }: Props) {
   const session = useBench();
   const held = useBenchState((s) => triggerInHand(s)?.id === trigger.id);
-  const [naming, setNaming] = useState(false);
   const { name } = trigger;
   return (
     <li
@@ -52,22 +51,9 @@ export function TriggerLane({ trigger, span, width }: Props) {
         >
           <Zap size={13} strokeWidth={1.5} aria-hidden />
         </button>
-        {naming ? (
-          <NameField
-            label={`Name of ${name}`}
-            was={name}
-            onLeave={() => setNaming(false)}
-            onName={(to) => (renameTrigger(session, trigger.id, to), setNaming(false))}
-          />
-        ) : (
-          <button
-            className="min-w-0 truncate text-left font-medium"
-            title="Press twice for another name"
-            onDoubleClick={() => setNaming(true)}
-          >
-            {name}
-          </button>
-        )}
+        <span className="min-w-0 truncate font-medium">
+          <Named label={`Name of ${name}`} name={name} onName={(to) => renameTrigger(session, trigger.id, to)} />
+        </span>
         {held && <kbd>T</kbd>}
         <Since trigger={trigger} />
       </span>

@@ -1,0 +1,79 @@
+/** The library's motifs: those that ship with it, and the artist's own; who uses them, and newer revisions than an effect has. */
+import type { Effect, Motif } from '../core/effect/schema.js';
+import type { BenchStore } from './state.js';
+
+export interface LibraryMotif {
+  readonly motif: Motif;
+  /** It came with the library, and cannot be changed there. */
+  readonly shipped: boolean;
+  /** Effects that have it, by id and name. */
+  readonly usedBy: readonly { readonly id: string; readonly name: string }[];
+}
+
+export class MotifLibrary {
+  constructor(private readonly store: BenchStore) {}
+
+  /** Asks what there is. A server that does not answer leaves what was known. */
+  async follow(): Promise<void> {
+    const response = await fetch('/api/motifs').catch(() => null);
+    if (!response?.ok) return;
+    this.store.setState({ motifs: (await response.json()) as LibraryMotif[] });
+  }
+
+  known(id: string): LibraryMotif | undefined {
+    return this.store.getState().motifs.find(({ motif }) => motif.id === id);
+  }
+
+  /** The library's revision where it is newer than an effect's own. */
+  newer({ id, revision }: Motif): Motif | null {
+    const known = this.known(id)?.motif;
+    return known && known.revision > revision ? known : null;
+  }
+
+  /** Keeps a motif in the library. @returns whether it has it now */
+  async keep(motif: Motif): Promise<boolean> {
+    const response = await fetch(`/api/motifs/${encodeURIComponent(motif.id)}`, {
+      method: 'PUT',
+      headers: { 'Content-Type': 'application/json' },
+      body: JSON.stringify(motif),
+    }).catch(() => null);
+    const said =
+      response && !response.ok ? ((await response.json().catch(() => ({}))) as { message?: string }).message : undefined;
+    if (!response?.ok)
+      this.store.setState({
+        notice: said ?? `The library does not answer: ${motif.name} is in this effect, and not in the library yet.`,
+      });
+    else await this.follow();
+    return response?.ok === true;
+  }
+
+  /** A motif that the library has is told to it when it changes, and who else uses it is said. */
+  publish(motif: Motif): void {
+    const known = this.known(motif.id);
+    if (!known || known.shipped) return;
+    const { effect } = this.store.getState();
+    const others = known.usedBy.filter((e) => e.id !== effect.id);
+    void this.keep(motif).then((kept) => {
+      if (!kept || others.length === 0) return;
+      const names = others
+        .slice(0, 3)
+        .map((e) => e.name)
+        .join(', ');
+      const more = others.length > 3 ? ` and ${others.length - 3} more` : '';
+      this.store.setState({
+        notice: `${motif.name} is revision ${motif.revision} in the library. ${names}${more} may take it when opened.`,
+      });
+    });
+  }
+
+  async drop(id: string): Promise<void> {
+    await fetch(`/api/motifs/${encodeURIComponent(id)}`, { method: 'DELETE' }).catch(() => null);
+    await this.follow();
+  }
+}
+
+/** Motifs that can be used here: the effect's own, then the library's. */
+export const motifsAtHand = (effect: Effect, library: readonly LibraryMotif[]): Motif[] => [
+  ...effect.motifs,
+  ...library.flatMap(({ motif }) => (effect.motifs.some((m) => m.id === motif.id) ? [] : [motif])),
+];
