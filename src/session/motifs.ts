@@ -1,6 +1,6 @@
 /** Motifs by the hand: strands made one, unfolded and put back; a new use; what the library has of them. */
 import { freshId, freshName } from '../core/effect/edits.js';
-import { freshUse, changeMotif, takeMotif, unfoldMotif, type MotifChange } from '../core/effect/motifEdits.js';
+import { NOTHING_HANDED, freshUse, changeMotif, takeMotif, unfoldMotif, type MotifChange } from '../core/effect/motifEdits.js';
 import { NoMotif, makeMotif, reviseMotif } from '../core/effect/motifMaking.js';
 import { motifOf, outputsOf, recursion, usesOf } from '../core/effect/motifs.js';
 import { inOrder } from '../core/effect/runs.js';
@@ -61,10 +61,11 @@ export function group(hands: MotifHands, chosen: readonly string[], fresh = fals
 
 function putBack(hands: MotifHands, chosen: readonly string[], before: Motif): void {
   const kindOf = kindsNow(hands);
+  const handed = hands.store.getState().unfolded?.handed;
   const others = usesOf(hands.store.getState().effect, before.id).length;
   let use = '';
   const done = attempt(hands, `Put back into ${before.name}`, (draft) => {
-    use = reviseMotif(draft, { ids: chosen, before, kindOf });
+    use = reviseMotif(draft, { ids: chosen, before, kindOf, ...(handed ? { handed } : {}) });
   });
   if (!done) return;
   choose(hands, use);
@@ -82,11 +83,12 @@ export function unfoldUse(hands: Hands, id: string): void {
     strandsOf(effect).find((s) => s.id === id)!,
   );
   if (!motif) return;
-  let ids: string[] = [];
+  let made: ReturnType<typeof unfoldMotif> = { ids: [], handed: NOTHING_HANDED };
   hands.documents.edit(`Unfold ${motif.name}`, (draft) => {
-    ids = unfoldMotif(draft, { id });
+    made = unfoldMotif(draft, { id });
   });
-  hands.store.setState({ unfolded: { motif, ids } });
+  const { ids } = made;
+  hands.store.setState({ unfolded: { motif, ...made } });
   hands.choosing.run(ids, ids.at(-1)!);
 }
 

@@ -8,6 +8,7 @@ import type { PeekMode, PeekName, PeekStats } from '../core/analysis/peek.js';
 import type { StrandReading } from '../core/analysis/reading.js';
 import type { Problem } from '../core/effect/read.js';
 import type { Effect, Motif } from '../core/effect/schema.js';
+import type { AllHanded } from '../core/effect/motifEdits.js';
 import type { Firing } from '../core/effect/triggers.js';
 import type { Port, Program } from '../core/lower/lower.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
@@ -137,7 +138,7 @@ export interface BenchState extends Both {
   /** The library's motifs. */
   readonly motifs: readonly LibraryMotif[];
   /** Strands that a motif was unfolded into last, which may be put back into it. */
-  readonly unfolded: { readonly motif: Motif; readonly ids: readonly string[] } | null;
+  readonly unfolded: { readonly motif: Motif; readonly ids: readonly string[]; readonly handed: AllHanded } | null;
   /** Another state of the documents, on the stage for as long as it is held; nothing is saved of it. */
   readonly glimpse: Partial<Both> | null;
   /** Samples that the still has, while nothing moves; 0 while something does. */

@@ -96,7 +96,27 @@ function through(outer: Link, inner: Link): Link {
 
 const CONSTANT: Readonly<Record<string, string>> = { '1': 'number', rgb: 'colour' };
 
+/** What a strand that was unfolded was given through an input of its motif: it is that input again when it is put back. */
+export interface Handed {
+  /** The input's id in the motif. */
+  readonly port: string;
+  readonly part?: string;
+  /** What the use was given. */
+  readonly given: Input;
+  /** What the strand is given in the sheet. */
+  readonly here: Input;
+}
+
+/** What was handed in, by `strand.input`; which output a strand's, or its port's, value was: by `strand` or `strand.port`. */
+export interface AllHanded {
+  readonly inputs: ReadonlyMap<string, Handed>;
+  readonly outputs: ReadonlyMap<string, string>;
+}
+
+export const NOTHING_HANDED: AllHanded = { inputs: new Map(), outputs: new Map() };
+
 class Unfolding {
+  readonly handed = new Map<string, Handed>();
   readonly added: Strand[] = [];
   /** Strands of the motif, by their ids in it. */
   readonly ids = new Map<string, string>();
@@ -141,6 +161,7 @@ class Unfolding {
     if (read.length === 0 && !handed) return;
     const constant = this.name(CONSTANT[input.kind] ?? 'vector', input.name);
     constant.inputs = { in: structuredClone(value) };
+    this.handed.set(`${constant.id}.in`, { port: input.id, given: value, here: value });
     this.given.set(input.id, { from: constant.id });
     if (dial) this.dials.set(dial, { strand: constant.id, input: 'in' });
   }
@@ -157,16 +178,23 @@ class Unfolding {
     const copy = this.added.find((a) => a.id === this.ids.get(s.id))!;
     const { id, name } = copy;
     Object.assign(copy, structuredClone(s), { id, name });
-    for (const [key, input] of Object.entries(s.inputs ?? {})) if (input) copy.inputs![key] = this.within(input);
+    for (const [key, input] of Object.entries(s.inputs ?? {})) {
+      if (!input) continue;
+      const here = (copy.inputs![key] = this.within(input));
+      const given = isLink(input) && !input.port ? this.given.get(input.from) : undefined;
+      // A value of its own that several strands read is an input already.
+      if (!isLink(input) || !given || (isLink(given) && this.added.some((a) => a.id === given.from))) continue;
+      this.handed.set(`${id}.${key}`, { port: input.from, ...(input.part ? { part: input.part } : {}), given, here });
+    }
   }
 }
 
-/** Puts a motif's strands in the place of a use, with what it was given. @returns their ids */
-export function unfoldMotif(draft: Effect, { id }: { id: string }): string[] {
+/** Puts a motif's strands in the place of a use, with what it was given. @returns their ids, and what they were handed */
+export function unfoldMotif(draft: Effect, { id }: { id: string }): { ids: string[]; handed: AllHanded } {
   const effect = asItIs(draft);
   const use = strandOf(effect, id);
   const motif = motifOf(effect, use);
-  if (!motif) return [];
+  if (!motif) return { ids: [], handed: NOTHING_HANDED };
   const open = new Unfolding(effect, use, motif);
   const swap = (input: Input | undefined): Input | undefined => {
     if (!isLink(input) || input.from !== id) return input;
@@ -185,5 +213,12 @@ export function unfoldMotif(draft: Effect, { id }: { id: string }): string[] {
   const place = strandsOf(draft).findIndex((s) => s.id === id);
   strandsOf(draft).splice(place, 1, ...open.added);
   dropUnused(draft);
-  return [...open.ids.values()];
+  const constants = open.added.filter((s) => open.handed.has(`${s.id}.in`) && ![...open.ids.values()].includes(s.id));
+  const outputs = new Map<string, string>();
+  for (const [, output] of outputsOf(motif)) {
+    const { from, port } = sourceOf(output);
+    const strand = open.ids.get(from);
+    if (strand !== undefined) outputs.set(port === undefined ? strand : `${strand}.${port}`, output.id);
+  }
+  return { ids: [...constants.map((s) => s.id), ...open.ids.values()], handed: { inputs: open.handed, outputs } };
 }

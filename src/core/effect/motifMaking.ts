@@ -2,8 +2,8 @@
 import type { Kind } from '../base/kinds.js';
 import { dialLabel, dropDials, freshId, freshName, strandOf } from './edits.js';
 import type { KindOf } from './feeding.js';
-import { takeMotif } from './motifEdits.js';
-import { MOST_INPUTS, MOST_OUTPUTS, MOTIF, asItIs, motifOf, outputsOf, recursion } from './motifs.js';
+import { NOTHING_HANDED, takeMotif, type AllHanded } from './motifEdits.js';
+import { MOST_INPUTS, MOST_OUTPUTS, MOTIF, asItIs, inputsOf, motifOf, outputsOf, recursion } from './motifs.js';
 import { inOrder } from './runs.js';
 import {
   isColour,
@@ -51,8 +51,9 @@ class Making {
   constructor(
     private readonly effect: Effect,
     private readonly kindOf: KindOf,
-    /** Its inputs keep their places where they keep their names. */
+    /** Its inputs keep their places where they keep their names, and where they were handed in. */
     private readonly before: Motif | undefined,
+    private readonly handed: AllHanded,
   ) {}
 
   private port(key: string, name: string, kind: Kind, given: Input, more: Partial<MotifInput>): Link {
@@ -72,6 +73,21 @@ class Making {
     this.given[id] = given;
     this.known.set(key, id);
     return { from: id };
+  }
+
+  /** What an input of the motif handed in before it was unfolded; null for what it did not. */
+  again(strand: string, name: string, input: Input): Link | null {
+    const handed = this.handed.inputs.get(`${strand}.${name}`);
+    const old = handed && this.before?.inputs.find((i) => i.id === handed.port);
+    if (!handed || !old) return null;
+    const same = JSON.stringify(handed.here) === JSON.stringify(input);
+    // Another value of the same kind is still what the input is given; another part of something is not.
+    if (!same && (handed.part !== undefined || isLink(handed.here) !== isLink(input))) return null;
+    if (!this.ports.some((p) => p.id === old.id)) {
+      this.ports.push(structuredClone(old));
+      this.given[placeOf(this.before!, old.id)] = structuredClone(same ? handed.given : input);
+    }
+    return { from: old.id, ...(handed.part === undefined ? {} : { part: handed.part }) };
   }
 
   /** What stands outside is an input, named after what is read. */
@@ -96,19 +112,33 @@ class Making {
   }
 }
 
+/** Which motif is made. */
+interface As {
+  readonly id: string;
+  readonly name: string;
+  /** As it was before. */
+  readonly before?: Motif;
+  readonly handed?: AllHanded;
+}
+
+/** Where a use has one of a motif's inputs. */
+const placeOf = (motif: Motif, id: string): string => [...inputsOf(motif)].find(([, i]) => i.id === id)![0];
+
 /** What strands would be as a motif. @throws NoMotif */
-function making(effect: Effect, ids: readonly string[], kindOf: KindOf, as: { id: string; name: string; before?: Motif }): Made {
+function making(effect: Effect, ids: readonly string[], kindOf: KindOf, as: As): Made {
   const inside = new Set(ids);
   const strands = ids.map((id) => structuredClone(strandOf(effect, id)));
-  const parts = new Making(effect, kindOf, as.before);
+  const parts = new Making(effect, kindOf, as.before, as.handed ?? NOTHING_HANDED);
   for (const strand of strands)
     for (const [name, input] of Object.entries(strand.inputs ?? {})) {
-      if (isLink(input)) {
-        if (!inside.has(input.from)) strand.inputs![name] = parts.outside(input);
-        continue;
-      }
+      if (!input || (isLink(input) && inside.has(input.from))) continue;
       const dial = effect.dials.find((d) => d.strand === strand.id && d.input === name);
-      if (dial && input) strand.inputs![name] = parts.dialled(dial, input);
+      const again = parts.again(strand.id, name, input);
+      if (again) {
+        strand.inputs![name] = again;
+        if (dial) parts.dials.set(dial.id, placeOf(as.before!, again.from));
+      } else if (isLink(input)) strand.inputs![name] = parts.outside(input);
+      else if (dial) strand.inputs![name] = parts.dialled(dial, input);
     }
   const read: Link[] = [];
   const seen = (input: Input | undefined) => void (isLink(input) && inside.has(input.from) && read.push(input));
@@ -124,11 +154,11 @@ function making(effect: Effect, ids: readonly string[], kindOf: KindOf, as: { id
   }
   if (outputs.size > MOST_OUTPUTS)
     throw new NoMotif(`A motif has at most ${MOST_OUTPUTS} outputs; of these strands ${outputs.size} are read outside.`);
-  placeOutputs([...outputs.values()], as.before);
+  placeOutputs(outputs, as);
   return {
     motif: {
       ...{ id: as.id, revision: (as.before?.revision ?? 0) + 1, name: as.name },
-      inputs: parts.ports.sort((a, b) => Number(a.id.slice(2)) - Number(b.id.slice(2))),
+      inputs: parts.ports.sort((a, b) => a.id.localeCompare(b.id, 'en', { numeric: true })),
       outputs: [...outputs.values()].sort((a, b) => a.id.localeCompare(b.id)),
       strands: strands as Motif['strands'],
       ...(as.before?.note === undefined ? {} : { note: as.before.note }),
@@ -139,17 +169,18 @@ function making(effect: Effect, ids: readonly string[], kindOf: KindOf, as: { id
   };
 }
 
-/** Outputs keep their places where they keep their names. */
-function placeOutputs(outputs: Motif['outputs'], before: Motif | undefined): void {
+/** Outputs keep their places where they are those that were unfolded, or keep their names. */
+function placeOutputs(outputs: ReadonlyMap<string, Motif['outputs'][number]>, { before, handed = NOTHING_HANDED }: As): void {
   const taken = new Set<string>();
-  for (const o of outputs) {
-    const old = before?.outputs.find((b) => b.name === o.name)?.id;
-    if (old === undefined) continue;
-    o.id = old;
-    taken.add(old);
+  for (const [key, o] of outputs) {
+    const known = handed.outputs.get(key);
+    const old = before?.outputs.find((b) => b.id === known) ?? before?.outputs.find((b) => b.name === o.name);
+    if (!old || taken.has(old.id)) continue;
+    Object.assign(o, { id: old.id, name: old.name });
+    taken.add(old.id);
   }
   const reserved = new Set(before?.outputs.map((b) => b.id));
-  for (const o of outputs) {
+  for (const o of outputs.values()) {
     if (o.id !== '') continue;
     const free = Array.from({ length: MOST_OUTPUTS }, (_, k) => `out${k + 1}`).filter((id) => !taken.has(id));
     o.id = free.find((id) => !reserved.has(id)) ?? free[0]!;
@@ -232,19 +263,21 @@ export function makeMotif(draft: Effect, { ids, id, name, kindOf }: MakeMotif): 
  */
 export function reviseMotif(
   draft: Effect,
-  { ids, before, kindOf }: { ids: readonly string[]; before: Motif; kindOf: KindOf },
+  { ids, before, handed, kindOf }: { ids: readonly string[]; before: Motif; handed?: AllHanded; kindOf: KindOf },
 ): string {
-  return put(draft, ids, kindOf, { id: before.id, name: before.name, before });
+  return put(draft, ids, kindOf, { id: before.id, name: before.name, before, ...(handed ? { handed } : {}) });
 }
 
-function put(draft: Effect, chosen: readonly string[], kindOf: KindOf, as: { id: string; name: string; before?: Motif }): string {
+function put(draft: Effect, chosen: readonly string[], kindOf: KindOf, as: As): string {
   const ids = inOrder(draft, chosen);
   if (ids.length === 0) throw new NoMotif('Choose the strands that are to be one.');
   gather(draft, ids);
   const effect = asItIs(draft);
   const made = making(effect, inOrder(effect, ids), kindOf, as);
+  // Names of strands that go are free.
+  const rest = { ...effect, strands: strandsOf(effect).filter((s) => !ids.includes(s.id)) } as Effect;
   const use: Strand = {
-    ...{ id: freshId(effect, MOTIF), name: freshName(effect, as.name), op: MOTIF },
+    ...{ id: freshId(effect, MOTIF), name: freshName(rest, as.name), op: MOTIF },
     inputs: { [MOTIF]: { value: { text: as.id } }, ...made.inputs },
   };
   if (recursion([...effect.motifs.filter((m) => m.id !== as.id), made.motif], made.motif))

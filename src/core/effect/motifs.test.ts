@@ -11,7 +11,7 @@ import { readCost } from '../analysis/cost.js';
 import { scalarise } from '../passes/scalarise.js';
 import { evaluate } from '../targets/reference.js';
 import { addDial, setInput } from './edits.js';
-import { changeMotif, freshUse, takeMotif, unfoldMotif } from './motifEdits.js';
+import { NOTHING_HANDED, changeMotif, freshUse, takeMotif, unfoldMotif } from './motifEdits.js';
 import { NoMotif, makeMotif, reviseMotif } from './motifMaking.js';
 import { readMotif } from './motifFile.js';
 import { flat, inputsOf, motifOf, outputsOf, usesOf } from './motifs.js';
@@ -142,12 +142,11 @@ test('used twice, made again once: both follow, by the names of inputs and outpu
   valid(twice);
   expect(readAt(twice, 'again')).toEqual([14]);
   expect(usesOf(twice, ID)).toHaveLength(2);
-  let ids: string[] = [];
   const revised = produce(twice, (d) => {
-    ids = unfoldMotif(d, { id: use });
+    const { ids, handed } = unfoldMotif(d, { id: use });
     const sum = strandsOf(d).find((s) => s.op === 'add')!;
     sum.inputs!.b = { value: 1000 };
-    reviseMotif(d, { ids, before: twice.motifs[0]!, kindOf: kinds(twice) });
+    reviseMotif(d, { ids, handed, before: twice.motifs[0]!, kindOf: kinds(twice) });
   });
   valid(revised);
   expect(revised.motifs[0]).toMatchObject({
@@ -342,4 +341,27 @@ test('an input in degrees is in degrees, given or dialled', () => {
   };
   const effect = { ...emptyEffect(ID, 'E'), motifs: [motif], strands: [freshUse(motif, 'use', 'Use')] as Effect['strands'] };
   expect(readAt(effect, 'use')[0]).toBeCloseTo(1, 6);
+});
+
+test('unfolded and put back as it was, a motif is as it was: its inputs, their names, what each use is given', () => {
+  fc.assert(
+    fc.property(someOf, ({ sheet, picks }) => {
+      const result = made(sheet, picks);
+      fc.pre(result !== null);
+      const { after, use } = result!;
+      const [before] = after.motifs as [Motif];
+      let open = { ids: [] as string[], handed: NOTHING_HANDED };
+      const unfolded = produce(after, (d) => void (open = unfoldMotif(d, { id: use })));
+      const back = produce(unfolded, (d) => void reviseMotif(d, { ...open, before, kindOf: kinds(unfolded) }));
+      valid(back);
+      const now = back.motifs[0]!;
+      expect(now.inputs).toEqual(before.inputs);
+      expect(now.outputs.map((o) => [o.id, o.kind])).toEqual(before.outputs.map((o) => [o.id, o.kind]));
+      const givenTo = (e: Effect) => strandsOf(e).find((s) => motifOf(e, s))!.inputs;
+      expect(givenTo(back)).toEqual(givenTo(after));
+      const others = strandsOf(sheet).flatMap((s) => (picks.includes(s.id) ? [] : [s.id]));
+      expect(values(back, others)).toEqual(values(after, others));
+    }),
+    { seed: 20261130, numRuns: RUNS },
+  );
 });

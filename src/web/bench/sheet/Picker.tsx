@@ -56,7 +56,9 @@ function withMotifs(found: readonly OperatorRecord[], motifs: readonly Motif[], 
   if (wanted.length === 0) return [...found, ...motifs.map(shown)];
   const named = motifs.filter((m) => answers(m.name) || wanted.join(' ') === 'motif');
   const noted = motifs.filter((m) => !named.includes(m) && answers(`${m.name} ${m.note ?? ''} motif`));
-  return [...named.map(shown), ...found, ...noted.map(shown)];
+  // An operation that is called exactly so is meant.
+  const exact = found[0]?.label.toLowerCase() === wanted.join(' ') ? 1 : 0;
+  return [...found.slice(0, exact), ...named.map(shown), ...found.slice(exact), ...noted.map(shown)];
 }
 
 /** The typed letters underlined where they are found. */
