@@ -141,6 +141,17 @@ function sharedRoutes(router: Router, db: Database): void {
     const rows = await SharedRow.findAll({ order: ['name'] });
     res.json(rows.map(({ id, name, value }) => ({ id, name, value: JSON.parse(value) as unknown })));
   });
+  router.get('/shared/readers', async (_req, res) => {
+    const rows = await SharedRow.findAll({ attributes: ['id'] });
+    res.json(Object.fromEntries(await Promise.all(rows.map(async ({ id }) => [id, await naming(id)] as const))));
+  });
+  router.delete('/shared/:id', async (req: Request<{ id: string }>, res) => {
+    const readers = await naming(req.params.id);
+    if (readers.length > 0) return fail(res, 409, `It is read by ${readers.map((e) => e.name).join(', ')}: what is read stays.`);
+    const gone = await db.write(() => SharedRow.destroy({ where: { id: req.params.id } }));
+    if (gone === 0) return fail(res, 404, 'There is no such shared dial.');
+    res.json({ ok: true });
+  });
   router.put('/shared/:id', json({ limit: '64kb' }), async (req: Request<{ id: string }>, res) => {
     const read = sharedSchema.safeParse(req.body);
     if (whatIsUnwholesome(req.body) !== null || !read.success || read.data.id !== req.params.id)

@@ -635,3 +635,47 @@ test('the access key leaves the address with the first page, and is not told to 
   guarded.close();
   rmSync(pages, { recursive: true });
 });
+
+test('who reads a shared dial is told, and what is read stays', async () => {
+  const reads = { id: 's', name: 'S', op: 'shared', inputs: { shared: { value: { text: 'swell' } } } };
+  await request(server).put('/api/shared/swell').send({ id: 'swell', name: 'Swell', value: 1 });
+  const document = { ...effect('Swelling'), strands: [reads] as Effect['strands'] };
+  expect((await put(document, 'reads-swell', null)).status).toBe(201);
+  const { body } = await request(server).get('/api/shared/readers');
+  expect((body as Record<string, unknown>).swell).toEqual([{ id: document.id, name: document.name }]);
+  const kept = await request(server).delete('/api/shared/swell');
+  expect([kept.status, (kept.body as { error: string }).error]).toEqual([
+    409,
+    `It is read by ${document.name}: what is read stays.`,
+  ]);
+  await request(server).put('/api/shared/alone').send({ id: 'alone', name: 'Alone', value: 1 });
+  expect((await request(server).delete('/api/shared/alone')).status).toBe(200);
+  expect((await request(server).delete('/api/shared/alone')).status).toBe(404);
+});
+
+test('motifs are kept, told with who uses them, and refused where they are wrong; shipped ones stay', async () => {
+  const motif = {
+    ...{ id: '0190a000-0000-7000-8000-0000000000f1', revision: 1, name: 'Double' },
+    inputs: [{ id: 'in1', name: 'Level', kind: '1' }],
+    outputs: [{ id: 'out1', name: 'Twice', kind: '1', from: { from: 'm' } }],
+    strands: [{ id: 'm', name: 'M', op: 'multiply', inputs: { a: { from: 'in1' }, b: { value: 2 } } }],
+  };
+  const keep = (body: object, id = motif.id) => request(server).put(`/api/motifs/${id}`).send(body);
+  expect((await keep(motif)).status).toBe(200);
+  const wrong = await keep({ ...motif, outputs: [{ ...motif.outputs[0]!, from: { from: 'x' } }] });
+  expect([wrong.status, (wrong.body as { error: string }).error]).toEqual([
+    400,
+    expect.stringMatching(/its output Twice gives x/),
+  ]);
+  expect((await keep(motif, 'another')).status).toBe(400);
+  type Listed = { motif: { id: string; revision: number }; shipped: boolean; usedBy: unknown[] };
+  const listed = async () => (await request(server).get('/api/motifs')).body as Listed[];
+  expect((await listed()).filter((m) => m.shipped)).toHaveLength(demo.motifs.length);
+  expect((await listed()).find((m) => m.motif.id === motif.id)).toMatchObject({ shipped: false, usedBy: [] });
+  const shipped = demo.motifs[0]!;
+  const refused = await keep({ ...shipped, name: 'Other' }, shipped.id);
+  expect([refused.status, (refused.body as { error: string }).error]).toEqual([403, expect.stringMatching(/ships with Wispen/)]);
+  expect((await request(server).delete(`/api/motifs/${shipped.id}`)).status).toBe(403);
+  expect((await request(server).delete(`/api/motifs/${motif.id}`)).status).toBe(200);
+  expect((await request(server).delete(`/api/motifs/${motif.id}`)).status).toBe(404);
+});

@@ -150,7 +150,6 @@ export class Bench {
       onMeasured: ({ luminance, display }, threshold) =>
         this.readings.post({ kind: 'levels', luminance, display, threshold }, [luminance.buffer, display.buffer]),
       onPlaces: () => this.readings.settleSoon(),
-      onAttached: () => void Promise.all([this.shared.follow(), this.motifs.follow()]),
     });
     this.readings = new ReadingsOfBench(store, this.clock, this.compiling.worn, {
       worker: ports.readings,
@@ -186,6 +185,9 @@ export class Bench {
     });
     this.compiling.fetchOthers();
     this.compiling.queue();
+    // With a picture or without.
+    void this.shared.follow();
+    void this.motifs.follow();
   }
 
   /** What follows from a change of a document. */

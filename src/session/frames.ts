@@ -21,7 +21,6 @@ export interface FramesPorts {
   readonly onMeasured: (measured: Measured, threshold: number) => void;
   /** What is seen of the props has changed: their places are to be read anew. */
   readonly onPlaces: () => void;
-  readonly onAttached: () => void;
 }
 
 const LEVELS_GAP_MS = 250;
@@ -101,7 +100,6 @@ export class Frames {
     this.furnish(stage);
     void this.dress();
     void this.peeking.follow(renderer);
-    this.ports.onAttached();
     this.ports.onPlaces();
     this.request();
   }

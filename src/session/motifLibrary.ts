@@ -37,8 +37,7 @@ export class MotifLibrary {
       headers: { 'Content-Type': 'application/json' },
       body: JSON.stringify(motif),
     }).catch(() => null);
-    const said =
-      response && !response.ok ? ((await response.json().catch(() => ({}))) as { message?: string }).message : undefined;
+    const said = response && !response.ok ? ((await response.json().catch(() => ({}))) as { error?: string }).error : undefined;
     if (!response?.ok)
       this.store.setState({
         notice: said ?? `The library does not answer: ${motif.name} is in this effect, and not in the library yet.`,

@@ -24,9 +24,10 @@ async function storeShared(dial: SharedDial): Promise<boolean> {
   return response?.ok === true;
 }
 
-const same = (a: SharedDial | undefined, b: SharedDial) => JSON.stringify(a?.value) === JSON.stringify(b.value);
+const same = (a: SharedDial | undefined, b: SharedDial) =>
+  a?.name === b.name && JSON.stringify(a.value) === JSON.stringify(b.value);
 
-/** What the library has counts: the effect's last known values follow it. @returns those that differ */
+/** What the library has counts: the effect's last known names and values follow it. @returns those that differ */
 function newerIn(effect: Effect, library: readonly SharedDial[]): SharedDial[] {
   return effect.shared.flatMap((own) => {
     const now = library.find((d) => d.id === own.id);
@@ -53,6 +54,16 @@ export class SharedDials {
       },
       `shared ${id}`,
     );
+  }
+
+  /** Another name, for every effect that reads it. */
+  rename(id: string, name: string): void {
+    const trimmed = name.trim().slice(0, 80);
+    if (!trimmed) return;
+    this.documents.edit('Rename a shared dial', (draft) => {
+      const dial = draft.shared.find((d) => d.id === id);
+      if (dial) dial.name = trimmed;
+    });
   }
 
   choose(strand: string, input: string, id: string): void {
@@ -110,7 +121,11 @@ export class SharedDials {
     const newer = newerIn(effect, library);
     if (newer.length === 0 || following) return;
     const followed = produce(effect, (draft) => {
-      for (const dial of draft.shared) dial.value = newer.find((d) => d.id === dial.id)?.value ?? dial.value;
+      for (const dial of draft.shared)
+        Object.assign(
+          dial,
+          newer.find((d) => d.id === dial.id),
+        );
     });
     this.documents.apply({ effect: followed }, history);
   }

@@ -171,7 +171,7 @@ describe('tables that change', () => {
     expect(readFileSync(join(folder, DATABASE)).equals(bytes)).toBe(true);
   });
   test('steps that were released keep their names', () => {
-    expect(MIGRATIONS.map((m) => m.name)).toEqual(['0001-documents', '0002-strips', '0003-shared', '0004-cards']);
+    expect(MIGRATIONS.map((m) => m.name)).toEqual(['0001-documents', '0002-strips', '0003-shared', '0004-cards', '0005-motifs']);
   });
 });
 

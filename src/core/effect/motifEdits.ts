@@ -1,6 +1,6 @@
 /** Edits of motifs and their uses: one more use, unfolding one, another revision, inputs and outputs named. */
 import { dialLabel, dropDials, freshId, freshName, strandOf, dropInput } from './edits.js';
-import { MOTIF, asItIs, inputsOf, motifOf, outputsOf, restOf, sourceOf, usesOf } from './motifs.js';
+import { MOTIF, asItIs, inputsOf, motifOf, outputsOf, restOf, sourceOf, usedBy, usesOf } from './motifs.js';
 import {
   isLink,
   strandsOf,
@@ -72,16 +72,7 @@ export function changeMotif(draft: Effect, { id, name, note, port }: MotifChange
 
 /** Motifs that nothing uses are not kept. */
 export function dropUnused(draft: Effect): void {
-  const used = new Set<string>();
-  const gather = (all: readonly Strand[]): void => {
-    for (const s of all) {
-      const motif = motifOf(draft, s);
-      if (!motif || used.has(motif.id)) continue;
-      used.add(motif.id);
-      gather(strandsIn(motif));
-    }
-  };
-  gather(strandsOf(draft));
+  const used = new Set(usedBy(draft, strandsOf(draft)).map((m) => m.id));
   if (draft.motifs.some((m) => !used.has(m.id))) draft.motifs = draft.motifs.filter((m) => used.has(m.id));
 }
 

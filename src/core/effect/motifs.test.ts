@@ -16,7 +16,7 @@ import { NoMotif, makeMotif, reviseMotif } from './motifMaking.js';
 import { readMotif } from './motifFile.js';
 import { flat, inputsOf, motifOf, outputsOf, usesOf } from './motifs.js';
 import { readEffect } from './read.js';
-import { inOrder } from './runs.js';
+import { copyRun, inOrder, pasteRun, readRun, writeRun } from './runs.js';
 import { emptyEffect, isLink, strandsOf, type Effect, type Motif, type Strand } from './schema.js';
 import { skeletonOf } from './skeleton.js';
 import { withVariant } from './variant.js';
@@ -268,6 +268,19 @@ test('lowered again after an edit it is what it is when lowered anew', () => {
       leaves: Object.fromEntries(LEAF_NAMES.map((l) => [l, LEAVES[l].fallback])),
     })[0];
   expect(at(again)).toEqual(at(anew));
+});
+
+test('uses that are copied bring their motif into another effect, once', () => {
+  const { after, use } = grouped();
+  const run = readRun(writeRun(copyRun(after, [use])));
+  const into = produce(emptyEffect(ID, 'Other'), (d) => {
+    if (!run.ok) throw new Error(run.why);
+    pasteRun(d, { run: run.run, after: null });
+    pasteRun(d, { run: run.run, after: null });
+  });
+  valid(into);
+  expect(into.motifs).toEqual(after.motifs);
+  expect(usesOf(into, ID)).toHaveLength(2);
 });
 
 test('another revision that is taken keeps what it still has', () => {

@@ -44,6 +44,21 @@ export const handsOn = ({ op, inputs }: Pick<Strand, 'op' | 'inputs'>): boolean 
 export const usesOf = (effect: Effect, motif: string): Strand[] =>
   strandsOf(effect).filter((s) => motifOf(effect, s)?.id === motif);
 
+/** The motifs that strands use, and those that are used within them. */
+export function usedBy(effect: Pick<Effect, 'motifs'>, strands: readonly Strand[]): Motif[] {
+  const used = new Set<Motif>();
+  const gather = (all: readonly Strand[]): void => {
+    for (const s of all) {
+      const motif = motifOf(effect, s);
+      if (!motif || used.has(motif)) continue;
+      used.add(motif);
+      gather(strandsOf(motif as unknown as Effect));
+    }
+  };
+  gather(strands);
+  return effect.motifs.filter((m) => used.has(m));
+}
+
 /** What of a motif gives an output. */
 export const sourceOf = ({ id, from }: Motif['outputs'][number]): Link => from ?? { from: id };
 

@@ -6,6 +6,7 @@ import { findOperator, operatorOf } from '../operators/catalogue.js';
 import { deleteStrand, dropInput, freshDialId, freshId, freshName, moveStrand, strandOf } from './edits.js';
 import { readEffect } from './read.js';
 import { emptyEffect, isImage, isLink, isWritten, strandsOf, type Dial, type Effect, type Input, type Strand } from './schema.js';
+import { usedBy } from './motifs.js';
 import { addTrigger, freshTrigger } from './triggers.js';
 
 type Link = Extract<Input, { from: string }>;
@@ -30,6 +31,7 @@ export interface Run {
   readonly assets: Effect['assets'];
   readonly shared: Effect['shared'];
   readonly triggers: Effect['triggers'];
+  readonly motifs: Effect['motifs'];
 }
 
 /** In the order of the sheet, each once; those that are not there are left out. */
@@ -60,6 +62,7 @@ export function copyRun(effect: Effect, ids: readonly string[]): Run {
     assets: Object.fromEntries(Object.entries(effect.assets).filter(([key]) => named.has(key))),
     shared: effect.shared.filter((s) => named.has(s.id) || named.has(s.name)),
     triggers: effect.triggers.filter((t) => named.has(t.id) || named.has(t.name)),
+    motifs: usedBy(effect, strands),
   };
 }
 
@@ -79,8 +82,8 @@ export function readRun(text: string): RunRead {
   if (given?.format !== 'wispen-strands') return no('What is on the clipboard is not strands.');
   if (given.version !== 1) return no('These strands are of a newer version of Wispen.');
   const empty = emptyEffect('0190a000-0000-7000-8000-000000000000', 'Strands');
-  const { strands, dials = [], assets = {}, shared = [], triggers = [], outer = [] } = given;
-  const read = readEffect({ ...empty, strands, dials, assets, shared, triggers });
+  const { strands, dials = [], assets = {}, shared = [], triggers = [], motifs = [], outer = [] } = given;
+  const read = readEffect({ ...empty, strands, dials, assets, shared, triggers, motifs });
   if (!read.ok) return no(`The strands cannot be pasted. ${read.problems[0]!.message}`);
   const links = outersOf(outer, read.effect);
   if (!links) return no('The strands cannot be pasted: what they read outside is written wrongly.');
@@ -89,7 +92,7 @@ export function readRun(text: string): RunRead {
     ok: true,
     run: {
       ...{ format: 'wispen-strands', version: 1, outer: links, strands: known as Strand[] },
-      ...{ dials: more.dials, assets: more.assets, shared: more.shared, triggers: more.triggers },
+      ...{ dials: more.dials, assets: more.assets, shared: more.shared, triggers: more.triggers, motifs: more.motifs },
     },
   };
 }
@@ -138,6 +141,8 @@ export function pasteRun(draft: Effect, { run, after }: { run: Run; after: strin
   const above = strands.slice(0, first);
   const files = takeAssets(draft, run);
   const events = takeTriggers(draft, run);
+  // A motif that is there stays as it is: the uses that are pasted are of the same one.
+  for (const motif of run.motifs) if (!draft.motifs.some((m) => m.id === motif.id)) draft.motifs.push(structuredClone(motif));
   const ids = new Map<string, string>();
   run.strands.forEach((strand, k) => {
     const id = freshId(draft, strand.op);

@@ -1,5 +1,6 @@
 /** What the Library shows, through SWR. */
 import useSWR from 'swr';
+import type { SharedDial } from '../../session/state.js';
 
 export interface EffectCard {
   readonly id: string;
@@ -67,3 +68,8 @@ export async function setArchived(id: string, archived: boolean): Promise<void> 
   }).catch(() => null);
   if (!response?.ok) throw new Error('Nothing was changed: the server does not answer.');
 }
+
+/** Effects that read each of the shared dials, by the dial's id. */
+export type Readers = Readonly<Record<string, readonly { readonly id: string; readonly name: string }[]>>;
+export const useShared = () => useSWR<readonly SharedDial[], Error>('/api/shared', fetchJson);
+export const useSharedReaders = () => useSWR<Readers, Error>('/api/shared/readers', fetchJson);

@@ -6,6 +6,7 @@ import { useDropzone } from 'react-dropzone';
 import { useNavigate, useSearchParams } from 'react-router';
 import { importFile, newEmpty, newFromStarter } from '../../session/exports.js';
 import { useEffects, useStarters, type EffectCard } from '../data/library.js';
+import { SharedDials } from './SharedDials.js';
 import { Select } from '../ui/Select.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { Card } from './Card.js';
@@ -297,6 +298,7 @@ function Tags({ finding, here, away }: { finding: Finding; here: readonly Effect
         ))}
       </div>
       <span className="grow" />
+      <SharedDials />
       <button
         className="plain px-2 aria-pressed:text-ink"
         aria-pressed={archived}

@@ -14,6 +14,7 @@ import { PopoverContent } from '../../ui/PopoverContent.js';
 import { ownKeys } from '../../ui/keys.js';
 import { controlFor, unitOf, type Turned } from './DialControls.js';
 import { DialSettings, grouped } from './DialSettings.js';
+import { SharedRow, sharedRead } from './SharedRows.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
 import { KeyMark, useCue, useCueValue } from '../KeyMark.js';
 
@@ -114,6 +115,9 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
   );
 }
 
+/** The group of those that the library has: no group of the effect's own is called so. */
+const SHARED = ' shared';
+
 /** Dials beyond which they can be searched by name. */
 const MANY = 12;
 
@@ -123,6 +127,7 @@ export function Dials() {
   const [wanted, setWanted] = useState('');
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   const found = effect.dials.filter((d) => dialLabel(effect, d).toLowerCase().includes(wanted.trim().toLowerCase()));
+  const shared = sharedRead(effect).filter((d) => d.name.toLowerCase().includes(wanted.trim().toLowerCase()));
   const groups = grouped({ ...effect, dials: found });
   const differ = (dials: readonly Dial[]) =>
     dials.filter((d) => {
@@ -153,6 +158,13 @@ export function Dials() {
         ),
         ...(folded.has(group) ? [] : dials.map((d) => <DialRow key={d.id} effect={effect} dial={d} showing={showing} />)),
       ])}
+      {shared.length > 0 && (
+        <GroupHead
+          {...{ name: 'Shared', count: shared.length, differ: 0, folded: folded.has(SHARED) }}
+          onFold={() => fold(SHARED)}
+        />
+      )}
+      {!folded.has(SHARED) && shared.map((d) => <SharedRow key={d.id} effect={effect} dial={d} />)}
       {effect.dials.length === 0 && (
         <p className="col-span-full px-2 py-2 text-muted">
           No dials yet. Open a strand and choose “Make a dial” beside a number that matters; it is tuned here from then on.
