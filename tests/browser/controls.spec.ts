@@ -51,10 +51,15 @@ test('hue and intensity are turned apart; intensity reads in factors and in stop
   await page.getByRole('button', { name: 'Gas hue: edit colour' }).click();
   await page.getByLabel('Gas hue intensity value').fill('8');
   await page.keyboard.press('Enter');
-  await expect(page.getByText('+3.0 st · in stops')).toBeVisible();
-  await page.getByRole('button', { name: /in stops/ }).click();
+  await expect(page.getByLabel('Gas hue intensity in stops')).toHaveValue('3');
   await saved(page);
-  expect((await strand(app, 'hue')).inputs!.in).toMatchObject({ value: { intensity: 3, unit: 'stops' } });
+  expect((await strand(app, 'hue')).inputs!.in).toMatchObject({ value: { intensity: 8, unit: 'factor' } });
+  // What is typed last is what is kept.
+  await page.getByLabel('Gas hue intensity in stops').fill('4');
+  await page.keyboard.press('Enter');
+  await expect(page.getByLabel('Gas hue intensity as a factor')).toHaveValue('16');
+  await saved(page);
+  expect((await strand(app, 'hue')).inputs!.in).toMatchObject({ value: { intensity: 4, unit: 'stops' } });
 });
 
 test('a seed has a stepper and a dice', async ({ page, app }) => {

@@ -8,6 +8,7 @@ import { FIRST_STAGE } from '../../session/exports.js';
 import { Tab } from '../../session/tabs.js';
 import { fireNow, triggerInHand } from '../../session/triggering.js';
 import { typing } from '../ui/keys.js';
+import { Dropper } from './stage/Dropper.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { BenchProvider, useBench, useBenchState } from './context.js';
 import { Palette } from './commands/Palette.js';
@@ -106,7 +107,9 @@ export function BenchScreen() {
     );
   return (
     <BenchProvider value={session}>
-      <OpenBench editHere={editHere} exporting={panel === 'export'} />
+      <Dropper>
+        <OpenBench editHere={editHere} exporting={panel === 'export'} />
+      </Dropper>
     </BenchProvider>
   );
 }

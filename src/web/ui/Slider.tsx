@@ -9,8 +9,8 @@ interface Props {
   readonly high: number;
   readonly step?: number;
   readonly mark?: number;
-  /** Paints the track with hues instead. */
-  readonly hues?: boolean;
+  /** Paints the track with hues instead: of the colour circle, or of OKLCH. */
+  readonly hues?: boolean | 'oklch';
   /** As far from 1 to 10 as from 10 to 100: for what is tuned by factors. Its low end has to be above 0. */
   readonly log?: boolean;
   /** Something else holds the value: the handle is hollow. */
@@ -51,7 +51,9 @@ export function Slider({
     >
       <Primitive.Track className="relative h-6 grow">
         {hues ? (
-          <span className="hue-track absolute top-[11px] right-0 left-0 h-[3px] rounded-[2px]" />
+          <span
+            className={`${hues === 'oklch' ? 'hue-track-oklch' : 'hue-track'} absolute top-[11px] right-0 left-0 h-[3px] rounded-[2px]`}
+          />
         ) : (
           <>
             <span className="absolute top-[11.5px] right-0 left-0 h-px bg-thread" />

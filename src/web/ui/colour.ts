@@ -18,11 +18,6 @@ export function toHsv(linear: Rgb): Hsv {
   return { hue: sector * 60, saturation: span / value, value };
 }
 
-/** @param turned what somebody chose: it counts for as long as the colour is what it gave */
-export function hsvOf(linear: Rgb, turned: Hsv | null): Hsv {
-  return turned && fromHsv(turned).every((c, k) => c === linear[k]) ? turned : toHsv(linear);
-}
-
 export function fromHsv({ hue, saturation, value }: Hsv): [number, number, number] {
   const channel = (n: number) => {
     const k = (n + hue / 60) % 6;

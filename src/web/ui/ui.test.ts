@@ -1,6 +1,8 @@
 import { calculate } from '../../core/base/arithmetic.js';
 import { showNumber, showReading } from './numbers.js';
-import { fromHsv, hsvOf, toHsv } from './colour.js';
+import { converter, inGamut } from 'culori';
+import { fromHsv, toHsv } from './colour.js';
+import { broughtIn, fromBytes, fromLch, hexOf, inSrgb, toLch } from './oklch.js';
 import { along } from './track.js';
 
 describe('arithmetic in number fields', () => {
@@ -40,14 +42,38 @@ test('hue, saturation and value go to linear light and back', () => {
   expect(fromHsv({ hue: 0, saturation: 0, value: 0.5 })[0]).toBeCloseTo(0.214041, 5);
 });
 
-test('a colour that is turned to grey, or to black, keeps the hue that was chosen', () => {
-  const teal = { hue: 180, saturation: 0.8, value: 0.6 };
-  const grey = { ...teal, saturation: 0 };
-  expect(hsvOf(fromHsv(grey), grey)).toEqual(grey);
-  const black = { ...teal, value: 0 };
-  expect(hsvOf(fromHsv(black), black)).toEqual(black);
-  // Another colour, from elsewhere, is what it is.
-  expect(hsvOf([1, 0, 0], grey)).toMatchObject({ hue: 0, saturation: 1 });
+test('lightness, chroma and hue are those of culori’s OKLCH; what sRGB has not is brought in at its lightness and hue', () => {
+  const [oklch, linear, shown] = [converter('oklch'), converter('lrgb'), inGamut('rgb')];
+  for (const rgb of [
+    [0.2, 0.5, 0.9],
+    [0.9, 0.05, 0.01],
+    [0.3, 0.3, 0.31],
+    [0, 1, 0],
+  ] as const) {
+    const { l, c, h } = toLch(rgb);
+    const other = oklch({ mode: 'lrgb', r: rgb[0], g: rgb[1], b: rgb[2] });
+    expect([l, c, h / 360].map((v) => v.toFixed(3))).toEqual([other.l, other.c, other.h! / 360].map((v) => v.toFixed(3)));
+    fromLch({ l, c, h }).forEach((v, k) => expect(v).toBeCloseTo(rgb[k]!, 4));
+  }
+  for (const lch of [
+    { l: 0.6, c: 0.33, h: 22 },
+    { l: 0.9, c: 0.3, h: 260 },
+    { l: 0.5, c: 0.05, h: 140 },
+  ]) {
+    const is = shown({ mode: 'oklch', ...lch });
+    expect(inSrgb(fromLch(lch))).toBe(is);
+    const within = broughtIn(lch);
+    expect(inSrgb(fromLch(within))).toBe(true);
+    expect([within.l, within.h]).toEqual([expect.closeTo(lch.l, 3), lch.h]);
+    if (is) expect(within).toEqual(lch);
+    const { r, g, b } = linear({ mode: 'oklch', ...within });
+    fromLch(within).forEach((v, k) => expect(v).toBeCloseTo([r, g, b][k]!, 3));
+  }
+  // A grey keeps the hue that was chosen; another colour is what it is.
+  expect(toLch(fromLch({ l: 0.5, c: 0, h: 200 }), { l: 0.5, c: 0, h: 200 }).h).toBe(200);
+  expect(toLch([1, 0, 0], { l: 0.5, c: 0, h: 200 }).h).toBeCloseTo(29.2, 0);
+  // CSS: rebeccapurple is #663399.
+  expect(hexOf(fromBytes([0x66, 0x33, 0x99]))).toBe('#663399');
 });
 
 test('along a logarithmic track equal ways are equal factors; where it cannot be, it is even', () => {
