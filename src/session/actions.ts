@@ -35,7 +35,7 @@ import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import { keepStandIn, wear } from '../core/scene/wearing.js';
 import { partOf, propOf, setOverride } from '../core/scene/edits.js';
 import { WRAP_RECORDS, type Wrap } from '../core/operators/wraps.js';
-import { inputLabel } from '../core/operators/record.js';
+import { labelOfInput } from '../core/effect/recordOf.js';
 import type { Choosing } from './choosing.js';
 import type { Compiling } from './compiling.js';
 import { keyOrSay, type CueHands } from './cueing.js';
@@ -199,8 +199,11 @@ export function toggleDial(hands: Hands, strand: string, input: string): void {
 
 /** Chooses one of an operator's options. */
 export function setOptionTo(hands: Hands, strand: string, name: string, value: string): void {
-  const label = `Change ${strandOf(stateOf(hands).effect, strand).name}, ${name}`;
-  hands.documents.edit(label, (draft) => setOption(draft, { id: strand, name, value }));
+  const { effect } = stateOf(hands);
+  const dial = dialAt(effect, strand, name);
+  const set = (draft: Effect) => setOption(draft, { id: strand, name, value });
+  if (dial) return turn(hands, dial, value, set);
+  hands.documents.edit(`Change ${strandOf(effect, strand).name}, ${name}`, set);
 }
 
 /**
@@ -208,12 +211,24 @@ export function setOptionTo(hands: Hands, strand: string, name: string, value: s
  * the prop that prop alone. Calls of one gesture become one step of the history.
  */
 export function setLiteral(hands: Hands, strand: string, input: string, value: Value): void {
-  const { effect, variant, scope, prop } = stateOf(hands);
+  const { effect } = stateOf(hands);
   const dial = dialAt(effect, strand, input);
-  const label = dial ? dialLabel(effect, dial) : `${strandOf(effect, strand).name}, ${inputLabel(input)}`;
-  const mergeKey = `literal ${strand} ${input}`;
+  const set = (draft: Effect) => setInput(draft, { id: strand, name: input, input: { value } });
   if (dial && keyOrSay(hands, dial, value)) return;
-  if (dial && scope === 'prop') {
+  if (dial) return turn(hands, dial, value, set);
+  const { name } = strandOf(effect, strand);
+  hands.documents.edit(`Change ${name}, ${inputNamed(effect, strand, input)}`, set, `literal ${strand} ${input}`);
+}
+
+const inputNamed = (effect: Effect, strand: string, input: string): string =>
+  labelOfInput(effect, strandOf(effect, strand), input);
+
+/** Turns a dial: of the chosen prop alone in its scope, of the variant that is shown, else of the effect itself. @param set the last */
+function turn(hands: Hands, dial: Dial, value: Value | string, set: (draft: Effect) => void): void {
+  const { effect, variant, scope, prop } = stateOf(hands);
+  const label = dialLabel(effect, dial);
+  const mergeKey = `literal ${dial.strand} ${dial.input}`;
+  if (scope === 'prop') {
     hands.choosing.askFirst([prop], () =>
       hands.documents.editStage(
         `Change ${label} on one prop`,
@@ -229,10 +244,10 @@ export function setLiteral(hands: Hands, strand: string, input: string, value: V
   hands.documents.edit(
     `Change ${label}`,
     (draft) => {
-      const shown = dial && variant !== null ? draft.variants.find((v) => v.id === variant) : undefined;
-      if (shown) shown.values[dial!.id] = value;
-      else setInput(draft, { id: strand, name: input, input: { value } });
-      const turned = draft.dials.find((d) => d.id === dial?.id);
+      const shown = variant !== null ? draft.variants.find((v) => v.id === variant) : undefined;
+      if (shown) shown.values[dial.id] = value;
+      else set(draft);
+      const turned = draft.dials.find((d) => d.id === dial.id);
       // The soft range widens when a value beyond it is typed.
       if (turned?.soft && typeof value === 'number')
         turned.soft = [Math.min(turned.soft[0], value), Math.max(turned.soft[1], value)];
@@ -253,7 +268,9 @@ export function link(hands: Hands, strand: string, name: string, input: Input | 
   const { effect } = stateOf(hands);
   const label = strandOf(effect, strand).name;
   const says = isLink(input) ? dialLost(effect, strand, name, input.from) : null;
-  hands.documents.edit(`Link ${label}, ${inputLabel(name)}`, (draft) => setInput(draft, { id: strand, name, input }));
+  hands.documents.edit(`Link ${label}, ${inputNamed(effect, strand, name)}`, (draft) =>
+    setInput(draft, { id: strand, name, input }),
+  );
   if (says) hands.store.setState({ notice: says });
 }
 

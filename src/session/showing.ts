@@ -1,4 +1,5 @@
 /** What an input shows: its literal, or what a variant, a prop or a cue says instead. */
+import { own as ownOf } from '../core/base/wholesome.js';
 import { addDial, freshDialId, setInput, strandOf } from '../core/effect/edits.js';
 import type { Dial, Effect, Value } from '../core/effect/schema.js';
 import { literalIn, valuesOver } from '../core/effect/variant.js';
@@ -24,9 +25,19 @@ export function literalOf(effect: Effect, { variant, overrides }: Showing, stran
   return literalIn(effect, strand, input);
 }
 
-/** A dial for an input, as one begins. */
+/** The word that an option shows: the prop's, the variant's, the strand's, or what it rests on. */
+export function optionShown(effect: Effect, { variant, overrides }: Showing, strand: string, name: string): string | undefined {
+  const own = strandOf(effect, strand);
+  const dial = dialAt(effect, strand, name);
+  const said = dial && valuesOver(effect, variant, overrides).get(dial);
+  return typeof said === 'string' ? said : (ownOf(own.options, name) ?? ownOf(recordOf(effect, own).options, name)?.default);
+}
+
+/** A dial for an input or an option, as one begins. */
 export function freshDial(effect: Effect, strand: string, input: string): Dial {
-  const record = inputRecord(recordOf(effect, strandOf(effect, strand)), input)!;
+  const record = inputRecord(recordOf(effect, strandOf(effect, strand)), input);
+  // An option has words, no range.
+  if (!record) return { id: freshDialId(effect), strand, input };
   return { id: freshDialId(effect), strand, input, unit: record.unit ?? '', soft: [...record.soft], scale: 'linear' };
 }
 

@@ -3,6 +3,8 @@ import type { Page } from '@playwright/test';
 import { own } from '../../src/core/base/wholesome.js';
 import { expect, openBench, saved, test, withoutPicture, type Served } from './app.js';
 import { finds } from './axe.js';
+import { crowding } from './boxes.js';
+import { OPEN, effect, onwards, prop, seenAt, shown, stageWith } from './panes.js';
 
 const TUBE = '0190a000-0000-7000-8000-000000000001';
 const DOME = '0190a000-0000-7000-8000-000000000004';
@@ -83,4 +85,44 @@ test('a variant is given the values of another, and the base those of a variant'
     const dial = dials.find((d) => d.id === id)!;
     expect(own(effect.strands.find((s) => s.id === dial.strand)!.inputs, dial.input)).toEqual({ value });
   }
+});
+
+test('an option is a dial too: a variant has another word, in the picture, and the base keeps its own', async ({ page, app }) => {
+  onwards(700);
+  const id = await effect(
+    app,
+    [
+      { id: 't', name: 'Moment', op: 'number', inputs: { in: { value: 0.125 } } },
+      { id: 'w', name: 'Swing', op: 'wave', inputs: { time: { from: 't' }, low: { value: 0 }, high: { value: 1 } } },
+    ],
+    { emission: { from: 'w' } },
+  );
+  const stage = await stageWith(app, [prop('a', { primitive: 'plane', size: [3, 2] }, [0, 0, 0], id)], [0, 0, 4.5], false);
+  await openBench(page, app, id, OPEN);
+  // An eighth of a sine's turn between 0 and 1; a square is up there.
+  const seen = async () => Math.round((await seenAt(page, stage, [0.2, 0.1, 0]))[0] / 4);
+  const sine = Math.round(shown(0.5 + 0.5 * Math.SQRT1_2) / 4);
+  await expect.poll(seen).toBe(sine);
+  await page
+    .locator('[data-strand]')
+    .nth(1)
+    .click({ position: { x: 100, y: 14 } });
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'shape: a dial' }).click();
+  const dial = page.locator('[data-dial]').getByRole('combobox', { name: /^Swing shape/ });
+  await expect(dial).toContainText('sine');
+  await page.getByRole('button', { name: 'Save as variant' }).click();
+  await page.getByLabel('Name of the new variant').fill('Hard');
+  await page.keyboard.press('Enter');
+  await dial.click();
+  await page.getByRole('option', { name: 'square' }).click();
+  await expect.poll(seen).toBe(Math.round(255 / 4));
+  await saved(page);
+  const stored = await app.effect(id);
+  expect(stored.variants[0]!.values[stored.dials[0]!.id]).toBe('square');
+  expect(stored.strands[1]!.options).toBeUndefined();
+  await page.getByRole('button', { name: 'Variant: Hard' }).click();
+  await page.getByRole('menuitemradio', { name: 'Base' }).click();
+  await expect.poll(seen).toBe(sine);
+  expect(await crowding(page)).toEqual([]);
 });

@@ -1,14 +1,16 @@
 /** The dials: the few numbers that matter, tuned on the variant that is shown or on one prop alone. */
-import { useState } from 'react';
+import { useState, type ReactNode } from 'react';
 import { Popover } from 'radix-ui';
 import { ChevronDown, ChevronRight, Undo } from 'lucide-react';
+import { own as ownOf } from '../../../core/base/wholesome.js';
 import { dialLabel, strandOf } from '../../../core/effect/edits.js';
 import { isColour, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
 import { recordOf } from '../../../core/effect/recordOf.js';
-import { inputRecord } from '../../../core/operators/record.js';
-import { followVariant, setLiteral } from '../../../session/actions.js';
-import { BASE, literalOf, type Showing } from '../../../session/showing.js';
+import { inputRecord, type InputRecord, type OptionRecord } from '../../../core/operators/record.js';
+import { followVariant, setLiteral, setOptionTo } from '../../../session/actions.js';
+import { BASE, literalOf, optionShown, type Showing } from '../../../session/showing.js';
 import { toHsv } from '../../ui/colour.js';
+import { Select } from '../../ui/Select.js';
 import { showNumber } from '../../ui/numbers.js';
 import { PopoverContent } from '../../ui/PopoverContent.js';
 import { ownKeys } from '../../ui/keys.js';
@@ -38,7 +40,13 @@ function underDial(turned: Turned<Value>, differs: boolean, mine: string | null)
   return [whose, stops].filter(Boolean).join(' · ');
 }
 
-function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showing: Showing }) {
+interface RowProps {
+  readonly effect: Effect;
+  readonly dial: Dial;
+  readonly showing: Showing;
+}
+
+function DialRow({ effect, dial, showing }: RowProps) {
   const session = useBench();
   const propName = useBenchState((s) => s.stage.props.find((p) => p.id === s.prop)?.name ?? '');
   const label = dialLabel(effect, dial);
@@ -49,6 +57,8 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
   const own = literalOf(effect, showing, dial.strand, dial.input);
   const value = cued ?? own;
   const base = literalOf(effect, BASE, dial.strand, dial.input);
+  const option = ownOf(recordOf(effect, strandOf(effect, dial.strand)).options, dial.input);
+  if (option) return <OptionRow effect={effect} dial={dial} showing={showing} option={option} />;
   if (!record || value === undefined) return null;
   const turned: Turned<Value> = {
     ...{ label, value, dial, record, base, held: cue !== undefined && !recording },
@@ -84,29 +94,15 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
             aria-label={differs ? 'differs from the base' : undefined}
           />
         )}
-        <Popover.Root>
-          <Popover.Trigger asChild>
-            <button className="min-w-0 truncate rounded-sm text-left hover:text-ink" aria-label={`Settings of ${label}`}>
-              {label}
-            </button>
-          </Popover.Trigger>
-          <PopoverContent
-            aria-label={`Dial ${label}`}
-            side="top"
-            align="start"
-            sideOffset={8}
-            className="w-[324px] p-4"
-            onKeyDown={ownKeys}
-          >
-            <DialSettings
-              dial={dial}
-              record={record}
-              starts={valueText(base)}
-              now={differs ? `now ${valueText(own)}` : ''}
-              onReset={differs && base !== undefined ? () => (turned.set(base), turned.done()) : null}
-            />
-          </PopoverContent>
-        </Popover.Root>
+        <Settings label={label}>
+          <DialSettings
+            dial={dial}
+            record={record}
+            starts={valueText(base)}
+            now={differs ? `now ${valueText(own)}` : ''}
+            onReset={differs && base !== undefined ? () => (turned.set(base), turned.done()) : null}
+          />
+        </Settings>
       </span>
       {control}
       <KeyMark strand={dial.strand} input={dial.input} label={label} />
@@ -117,6 +113,67 @@ function DialRow({ effect, dial, showing }: { effect: Effect; dial: Dial; showin
 
 /** The group of those that the library has: no group of the effect's own is called so. */
 const SHARED = ' shared';
+
+/** A dial of an option: one of some words. */
+function OptionRow({ effect, dial, showing, option }: RowProps & { option: OptionRecord }) {
+  const session = useBench();
+  const label = dialLabel(effect, dial);
+  const [now, base] = [showing, BASE].map((s) => optionShown(effect, s, dial.strand, dial.input) ?? option.default) as [
+    string,
+    string,
+  ];
+  const record: InputRecord = { kind: '1', default: [], soft: [0, 1], note: option.note };
+  const choose = (value: string) => setOptionTo(session, dial.strand, dial.input, value);
+  return (
+    <div className="grid h-10 grid-cols-[104px_minmax(56px,1fr)_16px] items-center gap-x-2.5" data-dial={dial.id}>
+      <span className="flex min-w-0 items-center gap-1.5" title={dial.about ?? `${label}: ${option.note}`}>
+        <span
+          className={`h-[5px] w-[5px] shrink-0 rounded-full ${now === base ? '' : 'bg-ink'}`}
+          aria-label={now === base ? undefined : 'differs from the base'}
+        />
+        <Settings label={label}>
+          <DialSettings
+            dial={dial}
+            record={record}
+            starts={base}
+            now={now === base ? '' : `now ${now}`}
+            onReset={now === base ? null : () => choose(base)}
+          />
+        </Settings>
+      </span>
+      <Select
+        label={label}
+        className="button min-h-[24px] justify-self-end px-2 text-[12px]"
+        value={now}
+        choices={option.values.map((v) => ({ id: v, name: v }))}
+        onChoose={choose}
+      />
+    </div>
+  );
+}
+
+/** A dial's name, which opens its settings. */
+function Settings({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <Popover.Root>
+      <Popover.Trigger asChild>
+        <button className="min-w-0 truncate rounded-sm text-left hover:text-ink" aria-label={`Settings of ${label}`}>
+          {label}
+        </button>
+      </Popover.Trigger>
+      <PopoverContent
+        aria-label={`Dial ${label}`}
+        side="top"
+        align="start"
+        sideOffset={8}
+        className="w-[324px] p-4"
+        onKeyDown={ownKeys}
+      >
+        {children}
+      </PopoverContent>
+    </Popover.Root>
+  );
+}
 
 /** Dials beyond which they can be searched by name. */
 const MANY = 12;
@@ -131,7 +188,9 @@ export function Dials() {
   const groups = grouped({ ...effect, dials: found });
   const differ = (dials: readonly Dial[]) =>
     dials.filter((d) => {
-      const [now, base] = [showing, BASE].map((s) => JSON.stringify(literalOf(effect, s, d.strand, d.input)));
+      const [now, base] = [showing, BASE].map((s) =>
+        JSON.stringify([literalOf(effect, s, d.strand, d.input), optionShown(effect, s, d.strand, d.input)]),
+      );
       return now !== base;
     }).length;
   const fold = (group: string) =>

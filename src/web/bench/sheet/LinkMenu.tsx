@@ -62,8 +62,8 @@ export function LinkMenu({ effect, strand, name, record, input, isDial, children
         {children ?? (
           <button
             className="plain"
-            aria-label={`${inputLabel(name)}: link or make a dial`}
-            title={`What ${inputLabel(name)} reads`}
+            aria-label={`${record.label ?? inputLabel(name)}: link or make a dial`}
+            title={`What ${record.label ?? inputLabel(name)} reads`}
           >
             {linked ? <Link2 size={14} strokeWidth={1.5} aria-hidden /> : <ListFilter size={14} strokeWidth={1.5} aria-hidden />}
           </button>

@@ -1,14 +1,15 @@
 /** An opened row: what the strand does, its inputs with sliders, its value over the loop. */
-import { CircleHelp } from 'lucide-react';
+import { CircleHelp, Gauge } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { motifOf } from '../../../core/effect/motifs.js';
 import { recordOf } from '../../../core/effect/recordOf.js';
 import type { Effect, Strand } from '../../../core/effect/schema.js';
 import { CURVE_POINTS, type Readings } from '../../../workers/readings.js';
-import { setOptionTo } from '../../../session/actions.js';
+import { setOptionTo, toggleDial } from '../../../session/actions.js';
+import { dialAt, optionShown } from '../../../session/showing.js';
 import { showReading } from '../../ui/numbers.js';
 import { Select } from '../../ui/Select.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState, useShowing } from '../context.js';
 import { INPUT_LINES, InputLine } from './InputLine.js';
 import { shownInputs, wordsHeight, wordsOf } from './layout.js';
 import { Literals } from './Literals.js';
@@ -91,6 +92,7 @@ export function OpenedRow({ strand }: { strand: Strand }) {
 /** Its options, what only the file gives, its inputs, and its value over the loop. */
 function Body({ effect, strand }: { effect: Effect; strand: Strand }) {
   const session = useBench();
+  const showing = useShowing();
   const operator = recordOf(effect, strand);
   return (
     <>
@@ -102,11 +104,20 @@ function Body({ effect, strand }: { effect: Effect; strand: Strand }) {
             </span>
             <Select
               label={`${strand.name} ${name}`}
-              className="button col-span-4 min-h-[22px] justify-self-start px-2 text-[12px]"
-              value={strand.options?.[name] ?? o.default}
+              className="button col-span-3 min-h-[22px] justify-self-start px-2 text-[12px]"
+              value={optionShown(effect, showing, strand.id, name) ?? o.default}
               choices={o.values.map((v) => ({ id: v, name: v }))}
               onChoose={(value) => setOptionTo(session, strand.id, name, value)}
             />
+            <button
+              className="plain"
+              aria-pressed={dialAt(effect, strand.id, name) !== undefined}
+              aria-label={`${name}: a dial`}
+              title={dialAt(effect, strand.id, name) ? 'Take the dial away' : 'Make a dial'}
+              onClick={() => toggleDial(session, strand.id, name)}
+            >
+              <Gauge size={13} strokeWidth={1.5} aria-hidden />
+            </button>
           </div>
         ))}
       </div>
