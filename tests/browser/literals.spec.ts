@@ -155,6 +155,19 @@ test('a ramp by hand: a stop is added by a press and dragged, all are spread eve
   await page.keyboard.press('Control+z');
   await saved(page);
   expect(await places()).toEqual([0, 0.5, 1]);
+  // From a picture, red on its left and blue on its right: its ends are those colours.
+  const picture = page.getByLabel('A picture for Ember');
+  await picture.setInputFiles({ name: 'torn.png', mimeType: 'image/png', buffer: Buffer.from('89504e47', 'hex') });
+  await expect(page.getByText(/torn\.png is no picture/)).toBeVisible();
+  const png = new PNG({ width: 64, height: 1 });
+  png.data = Buffer.from(Array.from({ length: 64 }, (_, k) => (k < 32 ? [255, 0, 0, 255] : [0, 0, 255, 255])).flat());
+  await picture.setInputFiles({ name: 'halves.png', mimeType: 'image/png', buffer: PNG.sync.write(png) });
+  await saved(page);
+  const taken = (await strandIn(app, 'ember')).inputs!.stops as { value: { stops: { at: number; rgb: number[] }[] } };
+  const { stops } = taken.value;
+  expect(stops.length).toBeGreaterThan(3);
+  stops[0]!.rgb.forEach((c, k) => expect(c).toBeCloseTo([1, 0, 0][k]!, 2));
+  stops.at(-1)!.rgb.forEach((c, k) => expect(c).toBeCloseTo([0, 0, 1][k]!, 2));
 });
 
 test('an image of the artist’s own is seen on the surface, is there after a reload, and a broken one is refused', async ({

@@ -1,13 +1,15 @@
-/** A ramp as it is: its stops dragged, added by a press, spread evenly, or taken from a CSS gradient. */
+/** A ramp as it is: its stops dragged, added by a press, spread evenly, or taken from a picture or a CSS gradient. */
 import { Popover } from 'radix-ui';
 import { useRef, useState, type PointerEvent } from 'react';
 import { addStopAt, changeRamp, replaceStops, spreadStops } from '../../../core/effect/ramps.js';
 import { isLink, type Strand } from '../../../core/effect/schema.js';
+import { rampOfColours } from '../../../core/effect/pictureRamp.js';
 import { readGradient } from '../../../core/effect/cssGradient.js';
 import type { Ramp } from '../../../core/operators/record.js';
 import { setLiteral } from '../../../session/actions.js';
 import { PopoverContent } from '../../ui/PopoverContent.js';
 import { cssColour } from '../../ui/colour.js';
+import { fromBytes } from '../../ui/oklch.js';
 import { ownKeys } from '../../ui/keys.js';
 import { useBench } from '../context.js';
 
@@ -103,8 +105,63 @@ export function RampStrip({ strand, name, ramp, stops }: Props) {
       >
         Even
       </button>
+      <FromPicture strand={strand} name={name} />
       <FromCss strand={strand} name={name} text={gradientOf({ ramp: { ...ramp, interpolation: 'linear' }, stops })} />
     </div>
+  );
+}
+
+/** Colours that a picture is read at, from its left to its right. */
+const SAMPLES = 64;
+
+/** The colours of a picture, each column's mean, in linear light. @throws where it is no picture that the browser reads */
+async function coloursOf(file: File): Promise<[number, number, number][]> {
+  const picture = await createImageBitmap(file);
+  const canvas = new OffscreenCanvas(SAMPLES, 1);
+  const context = canvas.getContext('2d')!;
+  context.imageSmoothingQuality = 'high';
+  context.drawImage(picture, 0, 0, SAMPLES, 1);
+  const { data } = context.getImageData(0, 0, SAMPLES, 1);
+  return Array.from({ length: SAMPLES }, (_, k) => fromBytes(data.subarray(k * 4)));
+}
+
+/** The ramp from a picture's colours, left to right. */
+function FromPicture({ strand, name }: { strand: Strand; name: string }) {
+  const session = useBench();
+  const file = useRef<HTMLInputElement>(null);
+  const take = (chosen: File) =>
+    coloursOf(chosen).then(
+      (colours) =>
+        session.documents.edit('Take a ramp from a picture', (draft) => {
+          const stops = rampOfColours(colours).map(({ at, rgb }) => ({ at, rgb: [...rgb] as [number, number, number] }));
+          replaceStops(draft, { id: strand.id, literal: name, stops });
+          changeRamp(draft, { id: strand.id, literal: name, change: { space: 'oklab' } });
+        }),
+      () => session.store.setState({ notice: `${chosen.name} is no picture that this browser reads, so the ramp is as it was.` }),
+    );
+  return (
+    <>
+      <button
+        className="plain px-1 text-[11px]"
+        title="From a picture’s colours, left to right"
+        onClick={() => file.current?.click()}
+      >
+        Picture
+      </button>
+      <input
+        ref={file}
+        type="file"
+        className="sr-only"
+        tabIndex={-1}
+        aria-label={`A picture for ${strand.name}`}
+        accept="image/*"
+        onChange={(e) => {
+          const [chosen] = e.target.files ?? [];
+          e.target.value = '';
+          if (chosen) void take(chosen);
+        }}
+      />
+    </>
   );
 }
 
