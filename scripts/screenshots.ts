@@ -139,6 +139,38 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
     await page.waitForFunction(() => document.querySelectorAll('[data-thumbnail][data-drawn]').length >= 6);
     await page.mouse.move(2, 2);
   },
+  'bench-trigger': async (page) => {
+    await open(page, '0', DOME);
+    const row = (name: string) => page.getByRole('row', { name: new RegExp(`^${name},`) });
+    const at = { position: { x: 100, y: 14 } };
+    const type = async (line: string) => {
+      await page.keyboard.press('/');
+      await page.keyboard.type(line);
+      await page.keyboard.press('Enter');
+    };
+    await row('Gap').click(at);
+    await row('Line').click({ ...at, modifiers: ['Shift'] });
+    await page.keyboard.press('m');
+    await page.getByRole('button', { name: '2 strands inside' }).click();
+    await row('Both').click(at);
+    await type('ripple width .22, speed .8');
+    await type('Struck = max Both, Ripple');
+    await row('Cover').click(at);
+    await page.getByRole('button', { name: 'Cover in reads Both' }).click();
+    await page.getByRole('menuitem', { name: 'Struck', exact: true }).click();
+    await page.getByRole('region', { name: 'Stage' }).getByRole('button', { name: 'Hit', exact: true }).click();
+    const stage = (await page.getByTestId('stage').boundingBox())!;
+    await page.mouse.click(stage.x + stage.width * 0.42, stage.y + stage.height * 0.42);
+    const ruler = (await page.getByTestId('ruler').boundingBox())!;
+    const goTo = (time: number) => page.mouse.click(ruler.x + (ruler.width * time) / 6, ruler.y + ruler.height / 2);
+    await goTo(0.3);
+    await page.mouse.click(stage.x + stage.width * 0.6, stage.y + stage.height * 0.5);
+    await page.getByRole('button', { name: 'Keep what was fired of Hit' }).click();
+    await goTo(0.7);
+    await row('Line').click(at);
+    await page.locator('[data-testid=saved][data-state=saved]').waitFor();
+    await page.mouse.move(2, 2);
+  },
   'bench-offline': async (page) => {
     await open(page, '2.3');
     await page.route('**/api/**', (route) => route.abort('connectionrefused'));

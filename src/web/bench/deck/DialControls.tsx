@@ -35,15 +35,6 @@ function HueControl({ label, value, held, set, done }: Turned<Colour>) {
       <span className="flex items-center gap-2">
         <ColourButton label={label} colour={value} onChange={set} onDone={done} />
         <Slider label={label} value={hsv.hue} low={0} high={360} hues held={held} onChange={turn} onDone={done} />
-        <NumberField
-          label={`${label}: how bright`}
-          value={value.intensity}
-          unit={value.unit === 'stops' ? 'stops' : 'x'}
-          step={0.1}
-          width={value.unit === 'stops' ? 58 : 46}
-          onChange={(intensity) => set({ ...value, intensity })}
-          onDone={done}
-        />
       </span>
       <NumberField
         label={`${label} value`}

@@ -4,7 +4,7 @@ import { Popover } from 'radix-ui';
 import { ChevronDown, ChevronRight, Undo } from 'lucide-react';
 import { own as ownOf } from '../../../core/base/wholesome.js';
 import { dialLabel, strandOf } from '../../../core/effect/edits.js';
-import { isColour, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
+import { factorOf, isColour, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
 import { recordOf } from '../../../core/effect/recordOf.js';
 import { inputRecord, type InputRecord, type OptionRecord } from '../../../core/operators/record.js';
 import { followVariant, setLiteral, setOptionTo } from '../../../session/actions.js';
@@ -36,7 +36,10 @@ function valueText(value: Value | undefined): string {
 function underDial(turned: Turned<Value>, differs: boolean, mine: string | null): string {
   const { value, base, dial, record } = turned;
   const whose = mine !== null ? `own value of ${mine}` : differs ? `differs from Base, ${valueText(base)}` : '';
-  const stops = unitOf(dial, record) === 'x' && typeof value === 'number' ? stopsText(value) : '';
+  // A hue's brightness stands beside it, in words: it is turned where the hue is opened.
+  const factor = isColour(value) ? factorOf(value.intensity, value.unit) : 1;
+  const shines = factor === 1 ? '' : `shines × ${showNumber(factor)}, ${stopsText(factor)}`;
+  const stops = unitOf(dial, record) === 'x' && typeof value === 'number' ? stopsText(value) : shines;
   return [whose, stops].filter(Boolean).join(' · ');
 }
 
