@@ -126,3 +126,24 @@ test('an option is a dial too: a variant has another word, in the picture, and t
   await expect.poll(seen).toBe(sine);
   expect(await crowding(page)).toEqual([]);
 });
+
+test('a dial is dragged by its name to where another stands', async ({ page, app }) => {
+  await withoutPicture(page);
+  await openBench(page, app, DOME);
+  const order = async () => (await app.effect(DOME)).dials.map((d) => d.id);
+  const before = await order();
+  const rows = page.locator('[data-dial]');
+  const [from, to] = [(await rows.last().boundingBox())!, (await rows.first().boundingBox())!];
+  await page.mouse.move(from.x + 30, from.y + 14);
+  await page.mouse.down();
+  await page.mouse.move(from.x + 20, from.y, { steps: 3 });
+  await page.mouse.move(to.x + 30, to.y + 14, { steps: 6 });
+  // A line says where it would stand.
+  await expect(rows.first()).toHaveClass(/shadow/);
+  await page.mouse.up();
+  await expect.poll(order).toEqual([before.at(-1), ...before.slice(0, -1)]);
+  await expect(page.getByRole('dialog')).toHaveCount(0);
+  await page.keyboard.press('Control+z');
+  await saved(page);
+  expect(await order()).toEqual(before);
+});

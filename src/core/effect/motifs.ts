@@ -22,7 +22,7 @@ import {
 /** The operator of a use, and the literal that names its motif. */
 export const MOTIF = 'motif';
 export const MOST_INPUTS = 12;
-export const MOST_OUTPUTS = 8;
+export const MOST_OUTPUTS = 12;
 
 /** What stands between a use and a strand within it, where the two are told together: `glow1/rim`. */
 const WITHIN = '/';

@@ -151,7 +151,7 @@ export const VALUES: readonly OperatorRecord[] = [
       ]),
     ),
     literals: { motif: { form: 'motif', default: null, note: 'which of the effect’s motifs' } },
-    outputs: Array.from({ length: 8 }, (_, k) => ({
+    outputs: Array.from({ length: 12 }, (_, k) => ({
       id: `out${k + 1}`,
       kind: (given: Readonly<Record<string, Kind>>) => given[`in${k + 1}`] ?? '1',
       note: `the motif’s output ${k + 1}`,
@@ -159,7 +159,7 @@ export const VALUES: readonly OperatorRecord[] = [
     // Its strands stand before it by now (`effect/motifs.ts`): it hands on what they give.
     lower: ({ b, texts, fail }, x) => {
       if (texts.motif) return fail('motif', `There is no motif ${JSON.stringify(texts.motif)}.`);
-      return Object.fromEntries(Array.from({ length: 8 }, (_, k) => [`out${k + 1}`, x[`in${k + 1}`] ?? b.constant(0)]));
+      return Object.fromEntries(Array.from({ length: 12 }, (_, k) => [`out${k + 1}`, x[`in${k + 1}`] ?? b.constant(0)]));
     },
   }),
 ];

@@ -1,12 +1,23 @@
 /** The dials: the few numbers that matter, tuned on the variant that is shown or on one prop alone. */
+import {
+  DndContext,
+  PointerSensor,
+  pointerWithin,
+  useDraggable,
+  useDroppable,
+  useSensor,
+  useSensors,
+  type DragEndEvent,
+} from '@dnd-kit/core';
 import { useState, type ReactNode } from 'react';
 import { Popover } from 'radix-ui';
 import { ChevronDown, ChevronRight, Undo } from 'lucide-react';
 import { own as ownOf } from '../../../core/base/wholesome.js';
-import { dialLabel, strandOf } from '../../../core/effect/edits.js';
+import { changeDial, dialLabel, moveDial, strandOf } from '../../../core/effect/edits.js';
 import { factorOf, isColour, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
 import { recordOf } from '../../../core/effect/recordOf.js';
 import { inputRecord, type InputRecord, type OptionRecord } from '../../../core/operators/record.js';
+import type { Bench } from '../../../session/bench.js';
 import { followVariant, setLiteral, setOptionTo } from '../../../session/actions.js';
 import { BASE, literalOf, optionShown, type Showing } from '../../../session/showing.js';
 import { toHsv } from '../../ui/colour.js';
@@ -43,6 +54,18 @@ function underDial(turned: Turned<Value>, differs: boolean, mine: string | null)
   return [whose, stops].filter(Boolean).join(' · ');
 }
 
+/** A dial's row is dragged by its name, onto another row whose place it takes. */
+function useMoving(id: string) {
+  const drag = useDraggable({ id });
+  const drop = useDroppable({ id });
+  const over = drop.isOver && drop.active?.id !== id;
+  return {
+    row: drop.setNodeRef,
+    handle: { ref: drag.setNodeRef, ...drag.listeners },
+    look: `${drag.isDragging ? 'opacity-50' : ''} ${over ? 'shadow-[0_-1px_0_var(--color-ink)]' : ''}`,
+  };
+}
+
 interface RowProps {
   readonly effect: Effect;
   readonly dial: Dial;
@@ -57,6 +80,7 @@ function DialRow({ effect, dial, showing }: RowProps) {
   const cue = useCue(dial.strand, dial.input);
   const recording = useBenchState((s) => s.record);
   const cued = useCueValue(cue);
+  const moving = useMoving(dial.id);
   const own = literalOf(effect, showing, dial.strand, dial.input);
   const value = cued ?? own;
   const base = literalOf(effect, BASE, dial.strand, dial.input);
@@ -75,12 +99,14 @@ function DialRow({ effect, dial, showing }: RowProps) {
   const under = cue ? `held by a cue${recording ? '; turning it keys it' : '; Record is off'}` : underDial(turned, differs, mine);
   return (
     <div
-      className={`grid h-10 grid-cols-[104px_minmax(56px,1fr)_76px_16px] items-center gap-x-2.5 ${under ? 'grid-rows-[24px_16px]' : ''}`}
+      ref={moving.row}
+      className={`grid h-10 grid-cols-[104px_minmax(56px,1fr)_76px_16px] items-center gap-x-2.5 ${under ? 'grid-rows-[24px_16px]' : ''} ${moving.look}`}
       data-dial={dial.id}
     >
       <span
+        {...moving.handle}
         className="flex min-w-0 items-center gap-1.5"
-        title={dial.about ?? `${label}: ${record.note}. Press for its settings`}
+        title={dial.about ?? `${label}: ${record.note}. Press for its settings, drag it to another place`}
       >
         {mine !== null ? (
           <button
@@ -120,6 +146,7 @@ const SHARED = ' shared';
 /** A dial of an option: one of some words. */
 function OptionRow({ effect, dial, showing, option }: RowProps & { option: OptionRecord }) {
   const session = useBench();
+  const moving = useMoving(dial.id);
   const label = dialLabel(effect, dial);
   const [now, base] = [showing, BASE].map((s) => optionShown(effect, s, dial.strand, dial.input) ?? option.default) as [
     string,
@@ -128,8 +155,12 @@ function OptionRow({ effect, dial, showing, option }: RowProps & { option: Optio
   const record: InputRecord = { kind: '1', default: [], soft: [0, 1], note: option.note };
   const choose = (value: string) => setOptionTo(session, dial.strand, dial.input, value);
   return (
-    <div className="grid h-10 grid-cols-[104px_minmax(56px,1fr)_16px] items-center gap-x-2.5" data-dial={dial.id}>
-      <span className="flex min-w-0 items-center gap-1.5" title={dial.about ?? `${label}: ${option.note}`}>
+    <div
+      ref={moving.row}
+      className={`grid h-10 grid-cols-[104px_minmax(56px,1fr)_16px] items-center gap-x-2.5 ${moving.look}`}
+      data-dial={dial.id}
+    >
+      <span {...moving.handle} className="flex min-w-0 items-center gap-1.5" title={dial.about ?? `${label}: ${option.note}`}>
         <span
           className={`h-[5px] w-[5px] shrink-0 rounded-full ${now === base ? '' : 'bg-ink'}`}
           aria-label={now === base ? undefined : 'differs from the base'}
@@ -181,7 +212,30 @@ function Settings({ label, children }: { label: string; children: ReactNode }) {
 /** Dials beyond which they can be searched by name. */
 const MANY = 12;
 
+/** Puts a dial where another stands, and into its group. */
+function putDial(session: Bench, { active, over }: DragEndEvent): void {
+  const { effect } = session.store.getState();
+  const to = effect.dials.findIndex((d) => d.id === over?.id);
+  const dial = effect.dials.find((d) => d.id === active.id);
+  if (to < 0 || !dial || over?.id === active.id) return;
+  const { group } = effect.dials[to]!;
+  session.documents.edit(`Move ${dialLabel(effect, dial)}`, (draft) => {
+    if ((dial.group ?? '') !== (group ?? '')) changeDial(draft, { id: dial.id, group: group ?? '' });
+    moveDial(draft, { id: dial.id, to });
+  });
+}
+
 export function Dials() {
+  const session = useBench();
+  const sensors = useSensors(useSensor(PointerSensor, { activationConstraint: { distance: 6 } }));
+  return (
+    <DndContext sensors={sensors} collisionDetection={pointerWithin} onDragEnd={(e) => putDial(session, e)}>
+      <AllDials />
+    </DndContext>
+  );
+}
+
+function AllDials() {
   const effect = useBenchState((s) => s.effect);
   const showing = useShowing();
   const [wanted, setWanted] = useState('');
