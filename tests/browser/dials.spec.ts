@@ -128,6 +128,7 @@ test('an option is a dial too: a variant has another word, in the picture, and t
 });
 
 test('a dial is dragged by its name to where another stands', async ({ page, app }) => {
+  await page.setViewportSize({ width: 1280, height: 800 });
   await withoutPicture(page);
   await openBench(page, app, DOME);
   const order = async () => (await app.effect(DOME)).dials.map((d) => d.id);
