@@ -38,7 +38,8 @@ function shaken(seed: number): Partial<Record<Leaf, Float32Array[]>> {
     lane.map((v) => Math.fround(v + (random() < 0.5 ? -1 : 1) * 2 ** -22 * Math.max(0.5, Math.abs(v))));
   return Object.fromEntries(PLACED.map((leaf) => [leaf, places[leaf]!.map(shake)]));
 }
-const SHAKEN = [1, 2, 3].map(shaken);
+/** So many that what a long chain of strands makes of the last bits is seen at nearly every place. */
+const SHAKEN = [1, 2, 3, 4, 5, 6].map(shaken);
 
 interface GpuImage {
   readonly name: string;

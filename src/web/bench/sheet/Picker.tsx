@@ -54,7 +54,9 @@ function withMotifs(found: readonly OperatorRecord[], motifs: readonly Motif[], 
     summary: motif.note ?? `${motif.strands.length} strands, used as one.`,
   });
   if (wanted.length === 0) return [...found, ...motifs.map(shown)];
-  const named = motifs.filter((m) => answers(m.name) || wanted.join(' ') === 'motif');
+  // A letter or two is in many a name.
+  const names = wanted.join(' ').length > 2;
+  const named = motifs.filter((m) => (names && answers(m.name)) || wanted.join(' ') === 'motif');
   const noted = motifs.filter((m) => !named.includes(m) && answers(`${m.name} ${m.note ?? ''} motif`));
   // An operation that is called exactly so is meant.
   const exact = found[0]?.label.toLowerCase() === wanted.join(' ') ? 1 : 0;
