@@ -138,6 +138,17 @@ test('kept in the library, used in another effect, told of a newer revision; a s
   await page.keyboard.press('Control+Enter');
   await expect(page.getByText('shipped')).toBeVisible();
   expect(await crowding(page)).toEqual([]);
+  // A motif's whole name is the motif, though its words would be an operation and a strand.
+  await choose(page, 'Half');
+  await page.keyboard.press('/');
+  await page.keyboard.type('Rim by width');
+  await page.keyboard.press('Enter');
+  await choose(page, 'Half');
+  await page.keyboard.press('/');
+  await page.keyboard.type('dissolve with rim');
+  await expect(page.getByRole('option')).toHaveCount(1);
+  await page.keyboard.press('Enter');
+  await expect(row(page, 'Dissolve with rim')).toHaveCount(1);
   const refused = await fetch(`${app.url}/api/motifs/0190a000-0000-7000-8000-0000000a0001`, { method: 'DELETE' });
   expect(refused.status).toBe(403);
 });

@@ -85,13 +85,17 @@ function usePicking({ chain, replaces }: Pick<Props, 'chain' | 'replaces'>) {
   const effect = useBenchState((s) => s.effect);
   const library = useBenchState((s) => s.motifs);
   const motifs = useMemo(
-    () => (replaces || line.rest ? EVERY : motifsAtHand(effect, library)),
-    [replaces, line.rest, effect, library],
+    // A line of several operations is of operations alone.
+    () => (replaces || typed.includes(';') ? EVERY : motifsAtHand(effect, library)),
+    [replaces, typed, effect, library],
   );
-  const found = useMemo(
-    () => (feeds ? [] : withMotifs(findOperators(line.words), motifs, line.words)),
-    [feeds, motifs, line.words],
-  );
+  const found = useMemo(() => {
+    if (feeds) return [];
+    // What is a motif's whole name is that motif, whatever else its words might say.
+    const called = motifs.filter((m) => m.name.toLowerCase() === typed.trim().toLowerCase());
+    if (called.length > 0) return withMotifs([], called, typed);
+    return withMotifs(findOperators(line.words), line.rest ? EVERY : motifs, line.words);
+  }, [feeds, motifs, typed, line.rest, line.words]);
   const [gone, setGone] = useState<string | null>(null);
   // The best, until another one of those that are found is gone to: told in the same render as they are, so that it is seen.
   const chosen = found.some((o) => o.id === gone) ? gone! : (found[0]?.id ?? '');
