@@ -244,4 +244,9 @@ test('numbers, vectors, colours and stops of a ramp are keyed; of many lanes fou
   // Half way between two keys the field has room for what it says.
   await goTo(page, 0.4);
   expect(await crowding(page)).toEqual([]);
+  // The others beside it, told by their names.
+  await page.getByRole('button', { name: 'The curves of the other cues' }).click();
+  await expect(page.locator('[data-curve] [data-other]')).toHaveCount(6);
+  await expect(page.locator('[data-curve]')).toContainText('Slide speed');
+  expect(await crowding(page)).toEqual([]);
 });

@@ -1,10 +1,11 @@
 /** The open cue: its curve, whose keys are dragged both ways; one key's numbers; what it does beyond; CSV in and out. */
-import { ClipboardPaste, Copy, Trash2 } from 'lucide-react';
-import { useMemo, useRef } from 'react';
-import { byTime } from '../../../core/effect/cues.js';
+import { ClipboardPaste, Copy, Layers2, Trash2 } from 'lucide-react';
+import { useMemo, useRef, useState } from 'react';
+import { byTime, cueAt } from '../../../core/effect/cues.js';
+import { dialLabel } from '../../../core/effect/edits.js';
 import { isColour, type Beyond, type Cue, type Dial, type Value } from '../../../core/effect/schema.js';
 import { readCueCsv, writeCueCsv } from '../../../core/formats/cueCsv.js';
-import { changeKeys, deleteKeys, moveKeys, pasteKeys, setBeyond } from '../../../session/cueing.js';
+import { changeKeys, deleteKeys, lanesOf, moveKeys, pasteKeys, setBeyond } from '../../../session/cueing.js';
 import { download } from '../../../session/exports.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField } from '../../ui/NumberField.js';
@@ -12,7 +13,7 @@ import { Select } from '../../ui/Select.js';
 import { showReading } from '../../ui/numbers.js';
 import { Toggle } from '../../ui/Toggle.js';
 import { useBench, useBenchState } from '../context.js';
-import { COLUMNS, levelOf, pathOf, type Scale } from './axis.js';
+import { COLUMNS, levelOf, pathOf, scaleOf, type Scale } from './axis.js';
 import { Keys, useChosenKeys } from './Keys.js';
 
 const HEIGHT = 87;
@@ -31,6 +32,7 @@ export function CurveView({ dial, cue, span, width, label, scale }: Props) {
   const y = (v: number) => TOP + (1 - (v - scale.low) / (scale.high - scale.low)) * TALL;
   const path = useMemo(() => pathOf(cue, scale, span, width, TOP, TALL), [cue, scale, span, width]);
   const grid = [scale.low, (scale.low + scale.high) / 2, scale.high];
+  const [withOthers, setWithOthers] = useState(false);
   return (
     <div className={`${COLUMNS} border-t border-line`} style={{ height: HEIGHT }} data-curve={dial.id}>
       <Numbers dial={dial} cue={cue} label={label} />
@@ -39,6 +41,7 @@ export function CurveView({ dial, cue, span, width, label, scale }: Props) {
           {grid.map((v) => (
             <line key={v} x1={0} x2={width} y1={y(v)} y2={y(v)} stroke="var(--color-line)" />
           ))}
+          {withOthers && <Others but={dial.id} span={span} width={width} />}
           <path d={path} fill="none" stroke="var(--color-ink)" strokeWidth={1.5} />
         </svg>
         <Keys
@@ -53,10 +56,56 @@ export function CurveView({ dial, cue, span, width, label, scale }: Props) {
             {showReading(v)}
           </span>
         ))}
-        <Whole dial={dial} cue={cue} label={label} />
+        <Whole dial={dial} cue={cue} label={label} withOthers={withOthers} onWithOthers={setWithOthers} />
       </div>
     </div>
   );
+}
+
+/** Pixels from a name to the next under it; how many there is room for. */
+const [APART, NAMES] = [12, 6];
+
+/** Where names stand that lie on one another no more, near where they would; undefined for those without room. */
+function namesApart(wanted: readonly number[]): (number | undefined)[] {
+  const order = wanted.map((_, k) => k).sort((a, b) => wanted[a]! - wanted[b]! || a - b);
+  const placed: (number | undefined)[] = wanted.map(() => undefined);
+  const named = order.slice(0, NAMES);
+  named.forEach((k, row) => {
+    const above = row === 0 ? -Infinity : placed[named[row - 1]!]! + APART;
+    const lowest = HEIGHT - 6 - (named.length - 1 - row) * APART;
+    placed[k] = Math.min(lowest, Math.max(10, above, wanted[k]!));
+  });
+  return placed;
+}
+
+/** The curves of the other cues, each between its own lowest and highest, told by its name at its end. */
+function Others({ but, span, width }: { but: string; span: number; width: number }) {
+  const effect = useBenchState((s) => s.effect);
+  const others = useMemo(
+    () =>
+      lanesOf(effect)
+        .filter(({ dial }) => dial.id !== but)
+        .map(({ dial, cue }) => {
+          const scale = scaleOf(cue, span);
+          const end = (levelOf(cueAt(cue, span)) - scale.low) / (scale.high - scale.low);
+          return {
+            ...{ id: dial.id, label: dialLabel(effect, dial), path: pathOf(cue, scale, span, width, TOP, TALL) },
+            y: TOP + (1 - end) * TALL,
+          };
+        }),
+    [effect, but, span, width],
+  );
+  const names = namesApart(others.map(({ y }) => y - 3));
+  return others.map(({ id, label, path }, k) => (
+    <g key={id} data-other={id}>
+      <path d={path} fill="none" stroke="var(--color-thread)" strokeDasharray="3 3" />
+      {names[k] !== undefined && (
+        <text x={width - 4} y={names[k]} textAnchor="end" fontSize={10} fill="var(--color-muted)">
+          {label}
+        </text>
+      )}
+    </g>
+  ));
 }
 
 const BEYOND = (['hold', 'loop', 'mirror'] as const).map((id) => ({ id, name: id }));
@@ -125,11 +174,16 @@ function Numbers({ dial, cue, label }: Pick<Props, 'dial' | 'cue' | 'label'>) {
   );
 }
 
-/** Copy, paste, delete; and the whole cue as a file. */
-function Whole({ dial, cue, label }: Pick<Props, 'dial' | 'cue' | 'label'>) {
+interface WholeProps extends Pick<Props, 'dial' | 'cue' | 'label'> {
+  readonly withOthers: boolean;
+  readonly onWithOthers: (on: boolean) => void;
+}
+
+/** Other curves beside it; copy, paste, delete; and the whole cue as a file. */
+function Whole({ dial, cue, label, withOthers, onWithOthers }: WholeProps) {
   const session = useBench();
+  const others = useBenchState((s) => s.effect.cues.length > 1);
   const chosen = useChosenKeys(cue);
-  const file = useRef<HTMLInputElement>(null);
   const keys = byTime(cue.keys);
   const run = chosen.length > 0 ? chosen.map((k) => keys[k]!) : keys;
   const tell = (notice: string) => session.store.setState({ notice });
@@ -141,6 +195,17 @@ function Whole({ dial, cue, label }: Pick<Props, 'dial' | 'cue' | 'label'>) {
   return (
     <div className="absolute top-1 right-2 flex h-[78px] flex-col items-end justify-between text-[12px]">
       <span className="flex">
+        {others && (
+          <button
+            className={`plain h-6 w-6 ${withOthers ? 'text-ink' : ''}`}
+            aria-pressed={withOthers}
+            aria-label="The curves of the other cues"
+            title="The curves of the other cues beside it, each between its own ends"
+            onClick={() => onWithOthers(!withOthers)}
+          >
+            <Layers2 size={13} strokeWidth={1.5} aria-hidden />
+          </button>
+        )}
         <button
           className="plain h-6 w-6"
           aria-label={`Copy keys of ${label}`}
@@ -176,32 +241,40 @@ function Whole({ dial, cue, label }: Pick<Props, 'dial' | 'cue' | 'label'>) {
           <Trash2 size={13} strokeWidth={1.5} aria-hidden />
         </button>
       </span>
-      <span className="flex">
-        <button className="plain px-1" title="Keys from a file of comma-separated values" onClick={() => file.current?.click()}>
-          CSV in
-        </button>
-        <button
-          className="plain px-1"
-          title="All keys as a file of comma-separated values"
-          onClick={() =>
-            download(`${label.toLowerCase().replace(/[^a-z0-9]+/g, '-')}.csv`, new Blob([writeCueCsv(cue)], { type: 'text/csv' }))
-          }
-        >
-          CSV out
-        </button>
-        <input
-          ref={file}
-          type="file"
-          accept=".csv,text/csv"
-          className="hidden"
-          aria-label={`Keys for ${label}`}
-          onChange={(e) => {
-            const picked = e.currentTarget.files?.[0];
-            e.currentTarget.value = '';
-            void picked?.text().then((text) => bring(text));
-          }}
-        />
-      </span>
+      <Csv cue={cue} label={label} onText={(text) => bring(text)} />
     </div>
+  );
+}
+
+/** The whole cue as a file of comma-separated values, in and out. */
+function Csv({ cue, label, onText }: Pick<Props, 'cue' | 'label'> & { readonly onText: (text: string) => void }) {
+  const file = useRef<HTMLInputElement>(null);
+  return (
+    <span className="flex">
+      <button className="plain px-1" title="Keys from a file of comma-separated values" onClick={() => file.current?.click()}>
+        CSV in
+      </button>
+      <button
+        className="plain px-1"
+        title="All keys as a file of comma-separated values"
+        onClick={() =>
+          download(`${label.toLowerCase().replace(/[^a-z0-9]+/g, '-')}.csv`, new Blob([writeCueCsv(cue)], { type: 'text/csv' }))
+        }
+      >
+        CSV out
+      </button>
+      <input
+        ref={file}
+        type="file"
+        accept=".csv,text/csv"
+        className="hidden"
+        aria-label={`Keys for ${label}`}
+        onChange={(e) => {
+          const picked = e.currentTarget.files?.[0];
+          e.currentTarget.value = '';
+          void picked?.text().then(onText);
+        }}
+      />
+    </span>
   );
 }
