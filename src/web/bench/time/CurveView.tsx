@@ -100,7 +100,17 @@ function Others({ but, span, width }: { but: string; span: number; width: number
     <g key={id} data-other={id}>
       <path d={path} fill="none" stroke="var(--color-thread)" strokeDasharray="3 3" />
       {names[k] !== undefined && (
-        <text x={width - 4} y={names[k]} textAnchor="end" fontSize={10} fill="var(--color-muted)">
+        <text
+          x={width - 4}
+          y={names[k]}
+          textAnchor="end"
+          fontSize={10}
+          fill="var(--color-muted)"
+          // A line behind a name ends before it.
+          stroke="var(--color-base)"
+          strokeWidth={4}
+          paintOrder="stroke"
+        >
           {label}
         </text>
       )}
