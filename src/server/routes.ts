@@ -143,10 +143,10 @@ function sharedRoutes(router: Router, db: Database): void {
   });
   router.get('/shared/readers', async (_req, res) => {
     const rows = await SharedRow.findAll({ attributes: ['id'] });
-    res.json(Object.fromEntries(await Promise.all(rows.map(async ({ id }) => [id, await naming(id)] as const))));
+    res.json(rows.length === 0 ? {} : Object.fromEntries(await naming(rows.map((row) => row.id))));
   });
   router.delete('/shared/:id', async (req: Request<{ id: string }>, res) => {
-    const readers = await naming(req.params.id);
+    const readers = (await naming([req.params.id])).get(req.params.id)!;
     if (readers.length > 0) return fail(res, 409, `It is read by ${readers.map((e) => e.name).join(', ')}: what is read stays.`);
     const gone = await db.write(() => SharedRow.destroy({ where: { id: req.params.id } }));
     if (gone === 0) return fail(res, 404, 'There is no such shared dial.');
@@ -162,14 +162,24 @@ function sharedRoutes(router: Router, db: Database): void {
   });
 }
 
-/** Effects that name something by its id, by id and name. */
-async function naming(id: string): Promise<{ id: string; name: string }[]> {
+type Reader = { readonly id: string; readonly name: string };
+
+/** Effects that name one of some things by its id, by id and name: all of them are looked through once. */
+async function naming(ids: readonly string[]): Promise<Map<string, Reader[]>> {
+  const found = new Map<string, Reader[]>(ids.map((id) => [id, []]));
+  const said = new Map(ids.map((id) => [id, JSON.stringify({ text: id })]));
   const rows = await DocumentRow.findAll({
-    attributes: ['id', 'name'],
-    where: { format: 'effect', archived: false, document: { [Op.substring]: JSON.stringify({ text: id }) } },
+    attributes: ['id', 'name', 'document'],
+    where: {
+      format: 'effect',
+      archived: false,
+      [Op.or]: [...said.values()].map((text) => ({ document: { [Op.substring]: text } })),
+    },
     order: ['name'],
   });
-  return rows.map((row) => ({ id: row.id, name: row.name }));
+  for (const { id: effect, name, document } of rows)
+    for (const [id, text] of said) if (document.includes(text)) found.get(id)!.push({ id: effect, name });
+  return found;
 }
 
 /** @param shipped motifs that come with it, which nobody changes */
@@ -179,7 +189,8 @@ function motifRoutes(router: Router, db: Database, shipped: readonly Motif[]): v
     const rows = await MotifRow.findAll({ order: ['name'] });
     const own = rows.map(({ document }) => JSON.parse(document) as Motif);
     const all = [...shipped.map((motif) => ({ motif, shipped: true })), ...own.map((motif) => ({ motif, shipped: false }))];
-    res.json(await Promise.all(all.map(async (m) => ({ ...m, usedBy: await naming(m.motif.id) }))));
+    const readers = await naming(all.map((m) => m.motif.id));
+    res.json(all.map((m) => ({ ...m, usedBy: readers.get(m.motif.id) })));
   });
   router.put('/motifs/:id', async (req: Request<{ id: string }>, res) => {
     if (isShipped(req.params.id))

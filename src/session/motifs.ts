@@ -1,10 +1,10 @@
 /** Motifs by the hand: strands made one, unfolded and put back; a new use; what the library has of them. */
-import { freshId, freshName } from '../core/effect/edits.js';
+import { addStrand, freshId, freshName } from '../core/effect/edits.js';
 import { NOTHING_HANDED, freshUse, changeMotif, takeMotif, unfoldMotif, type MotifChange } from '../core/effect/motifEdits.js';
 import { NoMotif, makeMotif, reviseMotif } from '../core/effect/motifMaking.js';
-import { motifOf, outputsOf, recursion, usesOf } from '../core/effect/motifs.js';
+import { motifOf, recursion, usesOf } from '../core/effect/motifs.js';
 import { inOrder } from '../core/effect/runs.js';
-import { strandsOf, type Effect, type Motif } from '../core/effect/schema.js';
+import { strandsOf, type Effect, type Input, type Motif, type Strand } from '../core/effect/schema.js';
 import { firstMotifInput } from '../core/effect/feeding.js';
 import { kindOfLink } from '../core/lower/program.js';
 import { choose, type Hands } from './actions.js';
@@ -109,20 +109,12 @@ export function addUse(hands: Hands, motif: Motif, after: string | null, splice 
   hands.documents.edit(`Add ${motif.name}`, (draft) => {
     if (!draft.motifs.some((m) => m.id === motif.id)) takeMotif(draft, { motif });
     const own = draft.motifs.find((m) => m.id === motif.id)!;
-    const use = freshUse(own, id, freshName(draft, own.name));
-    const strands = strandsOf(draft);
     const kind = after === null ? undefined : kindOf({ from: after });
-    const input = kind && firstMotifInput(own, kind);
-    if (input && after !== null) use.inputs![input] = { from: after };
-    const place = strands.findIndex((s) => s.id === after) + 1;
-    if (splice && input && outputsOf(own).size > 0) {
-      for (const s of strands.slice(place))
-        for (const [name, i] of Object.entries(s.inputs ?? {}))
-          if (i && 'from' in i && i.from === after && !i.port) s.inputs![name] = { ...i, from: id };
-      for (const [name, i] of Object.entries(draft.outputs))
-        if (i && 'from' in i && i.from === after && !i.port) draft.outputs[name as keyof Effect['outputs']] = { ...i, from: id };
-    }
-    strands.splice(place, 0, use);
+    const input = kind ? firstMotifInput(own, kind) : null;
+    const { op, name, inputs } = freshUse(own, id, freshName(draft, own.name)) as Strand & { inputs: Record<string, Input> };
+    if (input !== null) delete inputs[input];
+    const reads = input !== null && after !== null ? { reads: { strand: after, input } } : {};
+    addStrand(draft, { id, op, name, after, splice, inputs, ...reads });
   });
   choose(hands, id);
   return id;

@@ -11,7 +11,7 @@ import { cubicBezier } from '../ir/kernels/easing.js';
 import { widthOf, type Node } from '../ir/types.js';
 import { fromOklab } from '../operators/oklab.js';
 import type { FiringNodes, LowerContext, OperatorRecord, Unit } from '../operators/record.js';
-import { componentsOf, firingTable, keyComponents, keyTable, type Param, type ParamSource } from './params.js';
+import { LONG_AGO, componentsOf, firingTable, keyComponents, keyTable, type Param, type ParamSource } from './params.js';
 import type { Complain, Port } from './program.js';
 
 type Looked = Pick<LowerContext, 'texts' | 'ramps' | 'shared' | 'images' | 'triggers'>;
@@ -272,7 +272,7 @@ export class Literals {
   /** The same for a program that stands alone: firing after firing. */
   private writtenFirings(trigger: Trigger, closes: boolean): [Node, Node][] {
     const { b } = this;
-    const none = (): [Node, Node] => [b.constant(-2 * NEVER), b.constant(0, 0, 0)];
+    const none = (): [Node, Node] => [b.constant(LONG_AGO), b.constant(0, 0, 0)];
     let last = Array.from({ length: REMEMBERED }, none);
     for (const { at, place } of heardOf(trigger, closes ? this.effect.loop : null)) {
       const been = b.op('le', b.constant(at), b.leaf('time'));

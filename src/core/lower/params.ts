@@ -84,7 +84,8 @@ export function keyRows({ keys }: Cue, { width }: Pick<KeyTable, 'width'>, unit:
 }
 
 /** Before and after everything, in seconds: rows where there is no firing. */
-const [LONG_AGO, NOT_YET] = [-2 * NEVER, 1e9];
+export const LONG_AGO = -2 * NEVER;
+const NOT_YET = 1e9;
 
 /** A table of firings is one of keys whose values are places: a row before all, those that are heard, and none after. */
 export function firingTable(trigger: Trigger, closes: boolean, at: number): KeyTable {
