@@ -202,6 +202,7 @@ export function setOptionTo(hands: Hands, strand: string, name: string, value: s
   const { effect } = stateOf(hands);
   const dial = dialAt(effect, strand, name);
   const set = (draft: Effect) => setOption(draft, { id: strand, name, value });
+  if (dial && keyOrSay(hands, dial, { text: value })) return;
   if (dial) return turn(hands, dial, value, set);
   hands.documents.edit(`Change ${strandOf(effect, strand).name}, ${name}`, set);
 }

@@ -4,7 +4,7 @@ import * as cues from '../core/effect/cues.js';
 import type { CueKey, Cue, Dial, Ease, Effect, Value } from '../core/effect/schema.js';
 import type { Clock } from './clock.js';
 import type { Documents } from './documents.js';
-import { dialAt, exposeInput, freshDial, literalOf } from './showing.js';
+import { dialAt, exposeInput, freshDial, literalOf, optionShown } from './showing.js';
 import type { BenchStore } from './state.js';
 
 /** What whoever keys needs of a bench. */
@@ -27,7 +27,9 @@ export const keysOf = (effect: Effect, dial: string): CueKey[] => cues.byTime(cu
 function valueAt(hands: CueHands, { id, strand, input }: Dial, time: number): Value | undefined {
   const { effect, variant, overrides } = hands.store.getState();
   const cue = cues.cueOf(effect, id);
-  return cue ? cues.cueAt(cue, time) : literalOf(effect, { variant, overrides }, strand, input);
+  if (cue) return cues.cueAt(cue, time);
+  const word = optionShown(effect, { variant, overrides }, strand, input);
+  return word === undefined ? literalOf(effect, { variant, overrides }, strand, input) : { text: word };
 }
 
 const labelOf = (hands: CueHands, dial: string): string => {

@@ -1,4 +1,5 @@
 /** Colours by hand: in numbers, as written, from the picture; what sRGB does not have is said and brought in. */
+import { converter } from 'culori';
 import { expect, onCanvas, openBench, saved, stageCanvas, test } from './app.js';
 import { finds } from './axe.js';
 import { crowding } from './boxes.js';
@@ -66,6 +67,22 @@ test('a colour is written, brought into sRGB, taken from the picture as it is dr
   await saved(page);
   const [r, g, b] = (await stored()) as [number, number, number];
   expect([Math.abs(r - g) < 0.01, Math.abs(g - b) < 0.01]).toEqual([true, true]);
+  // The wheel: all hues at this lightness, the hue counted from the right; what lies up there is of hue 90 by culori too.
+  await page.getByRole('button', { name: 'Hue: a wheel of hues' }).click();
+  await expect(page.getByRole('slider', { name: 'Hue lightness' })).toBeVisible();
+  const wheel = (await page.getByTestId('colour-field').boundingBox())!;
+  await page.mouse.click(wheel.x + wheel.width / 2, wheel.y + wheel.height * 0.36);
+  await saved(page);
+  const [red, green, blue] = (await stored()) as [number, number, number];
+  const up = converter('oklch')({ mode: 'lrgb', r: red, g: green, b: blue });
+  expect(Math.abs(up.h! - 90)).toBeLessThan(2);
+  expect(up.c).toBeCloseTo(0.28 * 0.34, 2);
+  await page.getByRole('slider', { name: 'Hue hue and chroma' }).focus();
+  await page.keyboard.press('Shift+ArrowUp');
+  await expect(page.getByLabel('Hue hue value')).toHaveValue(/^(99|100|101)(\.\d)?$/);
+  expect(await crowding(page)).toEqual([]);
+  expect(await finds(page)).toEqual([]);
+  await page.getByRole('button', { name: 'Hue: a field of one hue' }).click();
   // Escape lets the picture be.
   await page.getByRole('button', { name: 'From the stage' }).click();
   await page.keyboard.press('Escape');

@@ -42,8 +42,17 @@ test('a number takes arithmetic, arrow keys and dragging; what is no number is r
 test('hue and intensity are turned apart; intensity reads in factors and in stops', async ({ page, app }) => {
   await withoutPicture(page);
   await openBench(page, app, TUBE);
-  await page.getByLabel('Gas hue value').fill('240');
+  // The intensity stands beside the hue.
+  await page.getByLabel('Gas hue dial intensity').fill('2.5');
   await page.keyboard.press('Enter');
+  await saved(page);
+  expect((await strand(app, 'hue')).inputs!.in).toMatchObject({ value: { intensity: 2.5, unit: 'factor' } });
+  await expect(page.locator('[data-dial]').getByText('+1.3 stops')).toBeVisible();
+  await page.getByLabel('Gas hue dial intensity').fill('1');
+  await page.keyboard.press('Enter');
+  await page.getByRole('slider', { name: 'Gas hue', exact: true }).focus();
+  await page.keyboard.press('Home');
+  for (let k = 0; k < 13; k++) await page.keyboard.press('Shift+ArrowRight');
   await saved(page);
   const blue = (await strand(app, 'hue')).inputs!.in as { value: { rgb: number[]; intensity: number } };
   expect(blue.value.rgb[2]).toBeGreaterThan(blue.value.rgb[0]!);

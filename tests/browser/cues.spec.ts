@@ -3,6 +3,7 @@ import type { Locator, Page } from '@playwright/test';
 import { expect, openBench, pixelAt, saved, stageCanvas, test, type Served } from './app.js';
 import { finds } from './axe.js';
 import { crowding } from './boxes.js';
+import { OPEN, effect, onwards, prop, seenAt, shown, stageWith } from './panes.js';
 
 const TUBE = '0190a000-0000-7000-8000-000000000001';
 test.use({ viewport: { width: 1280, height: 800 }, permissions: ['clipboard-read', 'clipboard-write'] });
@@ -249,4 +250,63 @@ test('numbers, vectors, colours and stops of a ramp are keyed; of many lanes fou
   await expect(page.locator('[data-curve] [data-other]')).toHaveCount(6);
   await expect(page.locator('[data-curve]')).toContainText('Slide speed');
   expect(await crowding(page)).toEqual([]);
+});
+
+test('an option is keyed by its mark: its word holds until the next key, in the picture, the lane and the file', async ({
+  page,
+  app,
+}) => {
+  onwards(790);
+  const id = await effect(
+    app,
+    [
+      { id: 'm', name: 'Moment', op: 'number', inputs: { in: { value: 0.125 } } },
+      { id: 'w', name: 'Swing', op: 'wave', inputs: { time: { from: 'm' }, low: { value: 0 }, high: { value: 1 } } },
+    ],
+    { emission: { from: 'w' } },
+  );
+  const stage = await stageWith(app, [prop('a', { primitive: 'plane', size: [3, 2] }, [0, 0, 0], id)], [0, 0, 4.5], false);
+  await openBench(page, app, id, OPEN);
+  const seen = async () => Math.round((await seenAt(page, stage, [0.2, 0.1, 0]))[0] / 4);
+  // An eighth of a sine's turn between 0 and 1; a square is up there.
+  const [sine, square] = [Math.round(shown(0.5 + 0.5 * Math.SQRT1_2) / 4), Math.round(255 / 4)];
+  await page
+    .locator('[data-strand]')
+    .nth(1)
+    .click({ position: { x: 100, y: 14 } });
+  await page.keyboard.press('Enter');
+  await page.getByRole('button', { name: 'Key Swing shape here' }).click();
+  await expect(page.locator('[data-lane]')).toContainText('sine');
+  await page.getByRole('switch', { name: 'Record' }).click();
+  await goTo(page, 2);
+  const dial = page.locator('[data-dial]').getByRole('combobox', { name: /^Swing shape/ });
+  await dial.click();
+  await page.getByRole('option', { name: 'square' }).click();
+  await expect(page.locator('[data-lane]')).toContainText('square');
+  await expect.poll(seen).toBe(square);
+  await goTo(page, 1);
+  await expect.poll(seen).toBe(sine);
+  await expect(dial).toContainText('sine');
+  await goTo(page, 3);
+  await expect.poll(seen).toBe(square);
+  await saved(page);
+  const { cues, dials } = await app.effect(id);
+  expect(cues).toHaveLength(1);
+  expect(cues[0]!.dial).toBe(dials[0]!.id);
+  expect(cues[0]!.keys.map((k) => [Number(k.time.toFixed(1)), k.value, k.ease])).toEqual([
+    [0, { text: 'sine' }, 'step'],
+    [2, { text: 'square' }, 'step'],
+  ]);
+  // Another word for a key, where its curve is open; out and in as text.
+  await page.getByRole('button', { name: /^Curve of Swing shape/ }).click();
+  await page
+    .getByRole('button', { name: /^Key 2 of 2 of Swing shape/ })
+    .first()
+    .click();
+  await page.getByRole('combobox', { name: 'Swing shape key' }).click();
+  await page.getByRole('option', { name: 'triangle' }).click();
+  await saved(page);
+  expect((await app.effect(id)).cues[0]!.keys[1]!.value).toEqual({ text: 'triangle' });
+  expect(await crowding(page)).toEqual([]);
+  expect(await finds(page)).toEqual([]);
 });

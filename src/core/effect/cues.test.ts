@@ -5,6 +5,11 @@ import { converter } from 'culori';
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 import { readAt } from '../../../tests/fixtures/read.js';
 import { lower } from '../lower/lower.js';
+import { switched, type Results } from '../lower/switched.js';
+import { Builder } from '../ir/builder.js';
+import { OPERATORS, operatorOf } from '../operators/catalogue.js';
+import { scalarise } from '../passes/scalarise.js';
+import { evaluate } from '../targets/reference.js';
 import * as cues from './cues.js';
 import type { Beyond, Colour, Cue, CueKey, Effect, Value } from './schema.js';
 import { readEffect } from './read.js';
@@ -128,4 +133,96 @@ test('a paste beyond what a cue has room for says how many had none', () => {
   expect(left).toBe(144);
   expect(pasted.cues[0]!.keys).toHaveLength(cues.MOST_KEYS);
   expect(readEffect(pasted).ok).toBe(true);
+});
+
+describe('an option is keyed: its words hold until the next key', () => {
+  const word = (time: number, text: string): CueKey => key(time, { text }, 'step');
+  const swing = (shape: string | undefined, list: CueKey[] = [], more: Partial<Cue> = {}): Effect =>
+    effectOf(
+      [
+        { id: 't', name: 'T', op: 'time' },
+        { id: 'n', name: 'N', op: 'wave', inputs: { time: { from: 't' } }, ...(shape ? { options: { shape } } : {}) },
+      ],
+      { emission: { from: 'n' } },
+      {
+        loop: null,
+        dials: [{ id: 'd', strand: 'n', input: 'shape' }],
+        cues: list.length > 0 ? [{ dial: 'd', keys: list, ...more }] : [],
+      },
+    );
+  const list = [word(2, 'square'), word(0.5, 'saw'), word(3, 'saw'), word(1, 'triangle')];
+  const holds = (time: number) => (time < 1 ? 'saw' : time < 2 ? 'triangle' : time < 3 ? 'square' : 'saw');
+
+  test.each([0, 0.3, 0.9, 1, 1.37, 2, 2.2, 2.99, 3, 4.6])('at %d s it is the wave of the word that holds', (time) => {
+    const [expected] = readAt(swing(holds(time)), 'n', { time: [time] });
+    expect(readAt(swing('sine', list), 'n', { time: [time] })[0]).toBe(expected);
+    expect(cues.cueAt(swing('sine', list).cues[0]!, time)).toEqual({ text: holds(time) });
+    const looped = swing('sine', list, { after: 'loop', before: 'loop' });
+    const within = time < 0.5 ? time + 2.5 : time > 3 ? time - 2.5 : time;
+    expect(readAt(looped, 'n', { time: [time] })[0]).toBe(readAt(swing(holds(within)), 'n', { time: [time] })[0]);
+  });
+
+  test('written out for programs that stand alone it is the same; another time of a key is another number of one program', () => {
+    const effect = swing('sine', list);
+    const live = lower(effect, { build: 'live' });
+    expect(live.problems).toEqual([]);
+    const later = swing('sine', [...list.slice(0, 3), word(1.5, 'triangle')]);
+    expect(lower(later, { build: 'live' }).signature).toBe(live.signature);
+    expect(readAt(later, 'n', { time: [1.2] })[0]).toBe(readAt(swing('saw'), 'n', { time: [1.2] })[0]);
+    const frozen = lower(effect, { build: 'frozen' });
+    for (const time of [0, 0.9, 1.37, 2.2, 4.6]) {
+      const scalar = scalarise([frozen.strands.get('n')!.value.node]);
+      const leaves = { time: [time], timeRest: [0] };
+      const [[value]] = evaluate(scalar, { params: new Float32Array(0), leaves }) as [[number]];
+      // Folded, its last bits may differ.
+      expect(value).toBeCloseTo(readAt(swing(holds(time)), 'n', { time: [time] })[0]!, 5);
+    }
+  });
+
+  test('keys that are none of its words, and words for what is a number, are refused with a sentence', () => {
+    expect(() => swing('sine', list)).not.toThrow();
+    const sentence = 'The cue of N, shape, has a key at 1 s that is none of sine, triangle, square, saw.';
+    expect(() => swing('sine', [word(1, 'zigzag')])).toThrow(sentence);
+    expect(() => swing('sine', [key(1, 3)])).toThrow(sentence);
+    expect(() => withCue([key(0, 1), word(1, 'saw')])).toThrow(/at 1 s that is the words .*saw.*, and not a value/);
+  });
+
+  const options = OPERATORS.flatMap((o) => Object.keys(o.options).map((name): [string, string] => [o.id, name]));
+  test.each(options)('%s, %s: keyed, it is at any time what it is with the word that holds', (op, name) => {
+    const { values } = operatorOf(op).options[name]!;
+    const one = (word: string | null): Effect =>
+      effectOf(
+        [{ id: 'n', name: 'N', op, ...(word ? { options: { [name]: word } } : {}) }],
+        {},
+        {
+          dials: [{ id: 'd', strand: 'n', input: name }],
+          cues: word ? [] : [{ dial: 'd', keys: values.map((text, k) => ({ time: k, value: { text }, ease: 'step' })) }],
+        },
+      );
+    const point = { position: [0.31, -0.7, 0.42], normal: [0.36, 0.48, 0.8], uv: [0.3, 0.6] };
+    values.forEach((word, k) => {
+      const at = { ...point, time: [k + 0.4], timeRest: [0] };
+      expect(readAt(one(null), 'n', at)).toEqual(readAt(one(word), 'n', at));
+    });
+  });
+
+  test('an option with which a value is of another kind cannot be keyed', () => {
+    const b = new Builder();
+    const how = (fail: (name: string) => Results) => ({
+      b,
+      words: (name: string) => (name === 'by' ? ['one', 'three'] : null),
+      which: () => b.leaf('time'),
+      make: ({ by }: Readonly<Record<string, string>>) => ({ value: by === 'one' ? b.constant(1) : b.constant(1, 2, 3) }),
+      fail,
+    });
+    const said: string[] = [];
+    expect(
+      switched(
+        how((name) => (said.push(name), {})),
+        ['other', 'by'],
+        {},
+      ),
+    ).toEqual({});
+    expect(said).toEqual(['by']);
+  });
 });

@@ -4,6 +4,7 @@ import { linearOf, oklabOf, type Row } from '../base/oklab.js';
 import {
   factorOf,
   isColour,
+  isWritten,
   type Beyond,
   type Colour,
   type Cue,
@@ -99,6 +100,25 @@ export function cueAt(cue: Cue, time: number): Value {
   return between(a.value, b.value, ways[next - 1]!((at - a.time) / (b.time - a.time)));
 }
 
+/** The words between which the cue of an option goes, each once; none where its keys are numbers or colours. */
+export const wordsOf = ({ keys }: Pick<Cue, 'keys'>): readonly string[] =>
+  [...new Set(keys.flatMap(({ value }) => (isWritten(value) ? value.text : [])))].sort();
+
+const stepped = new WeakMap<Cue, Cue>();
+
+/** A cue whose keys have numbers: of an option's, the places of its words in `wordsOf`, held until the next key. */
+export function numbered(cue: Cue): Cue {
+  const words = wordsOf(cue);
+  if (words.length === 0) return cue;
+  let made = stepped.get(cue);
+  if (!made) {
+    const at = (value: Value): number => (isWritten(value) ? words.indexOf(value.text) : 0);
+    made = { ...cue, keys: cue.keys.map(({ time, value }) => ({ time, value: at(value), ease: 'step' })) };
+    stepped.set(cue, made);
+  }
+  return made;
+}
+
 /** The key that stands at a time; -1 where none does. @param keys by rising time */
 export const keyAt = (keys: readonly CueKey[], time: number): number => keys.findIndex((k) => Math.abs(k.time - time) < SAME);
 
@@ -117,7 +137,7 @@ function settle(cue: Cue, changed: ReadonlySet<CueKey> = new Set()): void {
 export function setKey(draft: Effect, { dial, time, value }: { dial: string; time: number; value: Value }): void {
   const cue = cueOf(draft, dial);
   if (!cue) {
-    draft.cues.push({ dial, keys: [{ time, value, ease: 'smooth' }] });
+    draft.cues.push({ dial, keys: [{ time, value, ease: isWritten(value) ? 'step' : 'smooth' }] });
     return;
   }
   cue.keys = byTime(cue.keys);

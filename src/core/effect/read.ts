@@ -1,6 +1,6 @@
 /** Reads an effect from text or from a parsed object. Nothing is thrown for bad input: it is refused with sentences. */
 import type { z } from 'zod';
-import { whatIsUnwholesome } from '../base/wholesome.js';
+import { own, whatIsUnwholesome } from '../base/wholesome.js';
 import { findOperator } from '../operators/catalogue.js';
 import { stopOf, type Ramp } from '../operators/record.js';
 import {
@@ -280,7 +280,8 @@ function* motifs({ effect, strands }: Whole): Iterable<Problem> {
 }
 
 /** Variants and cues that turn dials which are not there. */
-function* turned({ effect }: Whole): Iterable<Problem> {
+function* turned(whole: Whole): Iterable<Problem> {
+  const { effect } = whole;
   const known = new Set(effect.dials.map((d) => d.id));
   for (const v of effect.variants)
     for (const key of Object.keys(v.values))
@@ -288,4 +289,24 @@ function* turned({ effect }: Whole): Iterable<Problem> {
         yield { strand: null, code: 'variant', message: `The variant ${v.name} sets a dial ${key} that does not exist.` };
   for (const c of effect.cues)
     if (!known.has(c.dial)) yield { strand: null, code: 'cue', message: `A cue moves a dial ${c.dial} that does not exist.` };
+  yield* worded(whole);
+}
+
+/** Cues of options whose keys are not of their words; cues of others whose keys are words. */
+function* worded({ effect, strands, rank }: Whole): Iterable<Problem> {
+  for (const c of effect.cues) {
+    const dial = effect.dials.find((d) => d.id === c.dial);
+    const target = dial && strands[rank.get(dial.strand) ?? -1];
+    const operator = target && findOperator(target.op);
+    if (!operator) continue;
+    const words = own(operator.options, dial.input)?.values;
+    for (const { value, time } of c.keys) {
+      const word = isWritten(value) ? value.text : null;
+      const where = `The cue of ${target.name}, ${dial.input}, has a key at ${time} s`;
+      if (words && (word === null || !words.includes(word)))
+        yield { strand: target.id, code: 'cue', message: `${where} that is none of ${words.join(', ')}.` };
+      else if (!words && word !== null)
+        yield { strand: target.id, code: 'cue', message: `${where} that is the words ${show(word)}, and not a value.` };
+    }
+  }
 }

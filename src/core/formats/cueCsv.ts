@@ -4,7 +4,7 @@
  */
 import Papa from 'papaparse';
 import { EASES, byTime, easeName, handlesOf } from '../effect/cues.js';
-import { factorOf, isColour, type Cue, type CueKey, type Ease, type Value } from '../effect/schema.js';
+import { factorOf, isColour, isWritten, type Cue, type CueKey, type Ease, type Value } from '../effect/schema.js';
 
 const AXES = ['x', 'y', 'z', 'w'];
 const COLOUR = ['r', 'g', 'b', 'intensity'];
@@ -12,7 +12,8 @@ const COLOUR = ['r', 'g', 'b', 'intensity'];
 const columnsOf = (value: Value): string[] =>
   isColour(value) ? COLOUR : Array.isArray(value) ? AXES.slice(0, value.length) : ['value'];
 
-function numbersOf(value: Value): number[] {
+function cellsOf(value: Value): (number | string)[] {
+  if (isWritten(value)) return [value.text];
   if (isColour(value)) return [...value.rgb, factorOf(value.intensity, value.unit)];
   if (Array.isArray(value)) return value;
   return [typeof value === 'number' ? value : value === true ? 1 : 0];
@@ -44,13 +45,16 @@ export function readEase(text: string): Ease | null {
 export function writeCueCsv({ keys }: Pick<Cue, 'keys'>): string {
   const sorted = byTime(keys);
   const fields = ['time', ...columnsOf(sorted[0]!.value), 'ease'];
-  return `${Papa.unparse({ fields, data: sorted.map((k) => [k.time, ...numbersOf(k.value), easeText(k.ease)]) }, { newline: '\n' })}\n`;
+  return `${Papa.unparse({ fields, data: sorted.map((k) => [k.time, ...cellsOf(k.value), easeText(k.ease)]) }, { newline: '\n' })}\n`;
 }
 
 export type ReadCsv = { readonly ok: true; readonly keys: CueKey[] } | { readonly ok: false; readonly why: string };
 
-/** @param like a value of the dial, whose form the keys are to have */
-export function readCueCsv(text: string, like: Value): ReadCsv {
+/**
+ * @param like a value of the dial, whose form the keys are to have
+ * @param words those that the keys of an option may have
+ */
+export function readCueCsv(text: string, like: Value, words: readonly string[] = []): ReadCsv {
   const no = (why: string): ReadCsv => ({ ok: false, why });
   const { data, meta } = Papa.parse<Record<string, string>>(text.trim(), {
     header: true,
@@ -65,7 +69,9 @@ export function readCueCsv(text: string, like: Value): ReadCsv {
   for (const [k, row] of data.entries()) {
     const number = (name: string): number => (row[name] === undefined || row[name].trim() === '' ? NaN : Number(row[name]));
     const time = number('time');
-    const numbers = columns.map((c) => (c === 'intensity' && !meta.fields!.includes(c) ? 1 : number(c)));
+    const word = row.value?.trim() ?? '';
+    if (isWritten(like) && !words.includes(word)) return no(`Line ${k + 2}: “${word}” is none of ${words.join(', ')}.`);
+    const numbers = isWritten(like) ? [] : columns.map((c) => (c === 'intensity' && !meta.fields!.includes(c) ? 1 : number(c)));
     const bad = [time, ...numbers].findIndex((n) => !Number.isFinite(n) || Math.abs(n) > 1e9);
     if (bad >= 0)
       return no(
@@ -74,12 +80,14 @@ export function readCueCsv(text: string, like: Value): ReadCsv {
     const ease = row.ease === undefined || row.ease.trim() === '' ? 'linear' : readEase(row.ease);
     if (ease === null) return no(`Line ${k + 2}: “${row.ease}” is no easing.`);
     const [r, g, b, intensity] = numbers as [number, number, number, number];
-    const value: Value = isColour(like)
-      ? { rgb: [r, g, b], intensity, unit: 'factor' }
-      : Array.isArray(like)
-        ? numbers
-        : numbers[0]!;
-    keys.push({ time, value, ease });
+    const value: Value = isWritten(like)
+      ? { text: word }
+      : isColour(like)
+        ? { rgb: [r, g, b], intensity, unit: 'factor' }
+        : Array.isArray(like)
+          ? numbers
+          : numbers[0]!;
+    keys.push({ time, value, ease: isWritten(like) ? 'step' : ease });
   }
   if (keys.length === 0) return no('There is no key in it.');
   return { ok: true, keys: byTime(keys) };

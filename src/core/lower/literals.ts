@@ -2,7 +2,7 @@
 import { own } from '../base/wholesome.js';
 import { EASE_KINDS, rowOf } from '../base/keys.js';
 import { kindOfWidth } from '../base/kinds.js';
-import { handlesOf } from '../effect/cues.js';
+import { handlesOf, numbered, wordsOf } from '../effect/cues.js';
 import { isColour, isImage, isLink, isRamp, isWritten, pictureKey } from '../effect/schema.js';
 import type { Beyond, Cue, Dial, Effect, Strand, Trigger, Value } from '../effect/schema.js';
 import { NEVER, REMEMBERED, SAME_MOMENT, heardOf, triggerOf } from '../effect/triggers.js';
@@ -154,11 +154,22 @@ export class Literals {
 
   /** A dial's value over time; null where no cue has it. */
   cue(dial: Dial, unit: Unit): Port | null {
-    const cue = this.effect.cues.find((c) => c.dial === dial.id);
-    if (!cue) return null;
+    const found = this.cueOf(dial);
+    if (!found) return null;
+    const cue = numbered(found);
     const eased = this.options.writeCues ? this.writtenCue(cue, unit) : this.searchedCue(cue, unit);
     if (!isColour(cue.keys[0]!.value)) return { node: eased, kind: kindOfWidth(widthOf(eased.type)) };
     return { node: fromOklab(this.b, this.b.split(eased) as [Node, Node, Node]), kind: 'rgb' };
+  }
+
+  /** The words that an option's cue goes between; null where no cue has it. */
+  words(dial: Dial | undefined): readonly string[] | null {
+    const cue = dial && this.cueOf(dial);
+    return cue ? wordsOf(cue) : null;
+  }
+
+  private cueOf({ id }: Dial): Cue | undefined {
+    return this.effect.cues.find((c) => c.dial === id);
   }
 
   /** Its keys as rows of live numbers: none of them, nor their order, is part of the program. */

@@ -19,6 +19,7 @@ import { Literals, ParamPlaces, isNumeric } from './literals.js';
 import { lowerOutputs } from './outputs.js';
 import { componentsOf, rampOf, type Param } from './params.js';
 import type { Complain, LoweredStrand, Port, Program } from './program.js';
+import { switched, type Results, type Switching } from './switched.js';
 
 export type { LoweredStrand, Port, Program } from './program.js';
 
@@ -264,11 +265,7 @@ class Lowering {
     this.complain(strand.id, 'kind', `${nameOf(name)} is ${kindInWords(given[name]!.kind)}, ${other}.`);
   }
 
-  private results(
-    strand: Strand,
-    operator: OperatorRecord,
-    nodes: Readonly<Record<string, Node>>,
-  ): Readonly<Record<string, Node | undefined>> {
+  private results(strand: Strand, operator: OperatorRecord, nodes: Readonly<Record<string, Node>>): Results {
     const options: Record<string, string> = {};
     for (const name in operator.options) options[name] = strand.options?.[name] ?? operator.options[name]!.default;
     // What runs on has no loop to close.
@@ -278,7 +275,15 @@ class Lowering {
       this.complain(strand.id, code, `${strand.name}: ${message}`, at);
       return {};
     };
-    return operator.lower({ b: this.b, options, ...given, fail }, nodes);
+    const cued = (name: string) => this.literals.dialOf(strand.id, name);
+    const switching: Switching = {
+      b: this.b,
+      words: (name) => this.literals.words(cued(name)),
+      which: (name) => this.literals.cue(cued(name)!, '')!.node,
+      make: (chosen) => operator.lower({ b: this.b, options: chosen, ...given, fail }, nodes),
+      fail: (name) => fail('switch', `with another ${name} it gives another kind of value, so that ${name} cannot be keyed.`),
+    };
+    return switched(switching, Object.keys(operator.options), options);
   }
 
   private ramp(strand: Strand, literal: string): RampNodes {

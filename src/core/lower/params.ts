@@ -8,7 +8,7 @@ import { oklabOf, type Row } from '../base/oklab.js';
 import { EASE_KINDS, ROW_HEAD, type KeyTable } from '../base/keys.js';
 import { findOperator } from '../operators/catalogue.js';
 import { stopOf, type Ramp, type Unit } from '../operators/record.js';
-import { handlesOf } from '../effect/cues.js';
+import { handlesOf, numbered } from '../effect/cues.js';
 import {
   factorOf,
   isColour,
@@ -132,7 +132,7 @@ function literalOf(effect: Effect, strands: ReadonlyMap<string, Strand>, source:
   if (source.from === 'loop') return effect.loop ?? 0;
   if (source.from === 'duration') return effect.triggers.find((t) => t.id === source.trigger)!.duration;
   if (source.from === 'keys' || source.from === 'firings') throw new Error('keys are rows of numbers');
-  const key = effect.cues.find((c) => c.dial === source.dial)!.keys[source.key]!;
+  const key = numbered(effect.cues.find((c) => c.dial === source.dial)!).keys[source.key]!;
   if (source.part === 'time') return key.time;
   if (source.part === 'handles') return [...handlesOf(key.ease)];
   return key.value;
@@ -160,7 +160,7 @@ export function paramValues(params: readonly Param[], whole: Effect): Float32Arr
   const values = new Float32Array(end);
   for (const { at, width, source, unit } of params) {
     if (source.from === 'keys') {
-      const cue = effect.cues.find((c) => c.dial === source.dial)!;
+      const cue = numbered(effect.cues.find((c) => c.dial === source.dial)!);
       values.set(keyRows(cue, { width: width / cue.keys.length - ROW_HEAD }, unit), at);
       continue;
     }

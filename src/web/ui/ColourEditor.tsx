@@ -1,11 +1,11 @@
 /** A colour: chroma, lightness and hue by hand, in numbers or as it is written; its intensity apart, as a factor and in stops. */
-import { Pipette, TriangleAlert } from 'lucide-react';
+import { CircleDot, Pipette, SquareDot, TriangleAlert } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { createContext, useContext, useRef, useState, type ReactNode } from 'react';
 import { fromHex } from '../../core/base/srgb.js';
 import { factorOf, type Colour } from '../../core/effect/schema.js';
 import { cssColour } from './colour.js';
-import { ColourField } from './ColourField.js';
+import { ColourField, type PlaneName } from './ColourField.js';
 import { broughtIn, fromLch, hexOf, inSrgb, toLch, type Lch } from './oklch.js';
 import { recentColours, rememberColour } from './recentColours.js';
 import { NumberField } from './NumberField.js';
@@ -35,6 +35,8 @@ export function ColourPanel({ label, colour, onChange, onDone }: Props) {
   const turned = useRef<Lch | null>(null);
   const known = turned.current;
   const lch = known && fromLch(known).every((v, k) => v === colour.rgb[k]) ? known : toLch(colour.rgb, known);
+  const [plane, setPlane] = useState<PlaneName>('field');
+  const Other = plane === 'field' ? CircleDot : SquareDot;
   const set = (to: Lch) => {
     turned.current = to;
     onChange({ ...colour, rgb: fromLch(to) });
@@ -50,16 +52,32 @@ export function ColourPanel({ label, colour, onChange, onDone }: Props) {
   };
   return (
     <div className="flex w-[264px] flex-col gap-2.5">
-      <ColourField label={label} lch={lch} onChange={set} onDone={done} />
-      <Slider
-        label={`${label} hue`}
-        value={lch.h}
-        low={0}
-        high={360}
-        hues="oklch"
-        onChange={(h) => set({ ...lch, h })}
-        onDone={done}
-      />
+      <ColourField label={label} plane={plane} lch={lch} onChange={set} onDone={done} />
+      <div className="flex items-center gap-2">
+        <span className="min-w-0 grow">
+          {plane === 'field' ? (
+            <Slider
+              {...{ label: `${label} hue`, value: lch.h, low: 0, high: 360, hues: 'oklch' }}
+              onChange={(h) => set({ ...lch, h })}
+              onDone={done}
+            />
+          ) : (
+            <Slider
+              {...{ label: `${label} lightness`, value: lch.l, low: 0, high: 1 }}
+              onChange={(l) => set({ ...lch, l })}
+              onDone={done}
+            />
+          )}
+        </span>
+        <button
+          className="plain h-6 w-6"
+          aria-label={plane === 'field' ? `${label}: a wheel of hues` : `${label}: a field of one hue`}
+          title={plane === 'field' ? 'A wheel of all hues' : 'A field of one hue'}
+          onClick={() => setPlane(plane === 'field' ? 'wheel' : 'field')}
+        >
+          <Other size={13} strokeWidth={1.5} aria-hidden />
+        </button>
+      </div>
       <div className="flex items-center justify-between">
         {LCH.map(({ key, name, word, high, step, digits, unit }) => (
           <span key={key} className="flex items-center gap-1.5 text-muted">

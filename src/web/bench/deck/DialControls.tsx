@@ -27,6 +27,7 @@ export interface Turned<T extends Value> {
 
 export const unitOf = (dial: Dial, record: InputRecord) => dial.unit ?? record.unit ?? '';
 
+/** A hue along all hues, and beside it how bright it shines; its degrees are told where it is opened. */
 function HueControl({ label, value, held, set, done }: Turned<Colour>) {
   const hsv = toHsv(value.rgb);
   const turn = (hue: number) => set({ ...value, rgb: fromHsv({ ...hsv, saturation: hsv.saturation || 0.8, hue }) });
@@ -37,13 +38,12 @@ function HueControl({ label, value, held, set, done }: Turned<Colour>) {
         <Slider label={label} value={hsv.hue} low={0} high={360} hues held={held} onChange={turn} onDone={done} />
       </span>
       <NumberField
-        label={`${label} value`}
-        value={Math.round(hsv.hue * 10) / 10}
-        unit="deg"
-        step={1}
-        low={0}
-        high={360}
-        onChange={turn}
+        label={`${label} dial intensity`}
+        value={value.intensity}
+        unit={value.unit === 'stops' ? 'stops' : 'x'}
+        step={0.1}
+        low={value.unit === 'stops' ? null : 0}
+        onChange={(intensity) => set({ ...value, intensity })}
         onDone={done}
       />
     </>

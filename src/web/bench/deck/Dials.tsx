@@ -14,7 +14,7 @@ import { Popover } from 'radix-ui';
 import { ChevronDown, ChevronRight, Undo } from 'lucide-react';
 import { own as ownOf } from '../../../core/base/wholesome.js';
 import { changeDial, dialLabel, moveDial, strandOf } from '../../../core/effect/edits.js';
-import { factorOf, isColour, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
+import { factorOf, isColour, isWritten, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
 import { recordOf } from '../../../core/effect/recordOf.js';
 import { inputRecord, type InputRecord, type OptionRecord } from '../../../core/operators/record.js';
 import type { Bench } from '../../../session/bench.js';
@@ -47,12 +47,18 @@ function valueText(value: Value | undefined): string {
 function underDial(turned: Turned<Value>, differs: boolean, mine: string | null): string {
   const { value, base, dial, record } = turned;
   const whose = mine !== null ? `own value of ${mine}` : differs ? `differs from Base, ${valueText(base)}` : '';
-  // A hue's brightness stands beside it, in words: it is turned where the hue is opened.
+  // A hue's intensity stands beside it as a factor or in stops: here the other of them.
   const factor = isColour(value) ? factorOf(value.intensity, value.unit) : 1;
-  const shines = factor === 1 ? '' : `shines × ${showNumber(factor)}, ${stopsText(factor)}`;
+  const shines = factor === 1 ? '' : isColour(value) && value.unit === 'stops' ? `× ${showNumber(factor)}` : stopsText(factor);
   const stops = unitOf(dial, record) === 'x' && typeof value === 'number' ? stopsText(value) : shines;
   return [whose, stops].filter(Boolean).join(' · ');
 }
+
+const heldText = (recording: boolean) => `held by a cue${recording ? '; turning it keys it' : '; Record is off'}`;
+
+const Under = ({ text }: { text: string }) => (
+  <span className="col-span-full -mt-1 truncate pl-[11px] text-[11px] leading-4 text-muted">{text}</span>
+);
 
 /** A dial's row is dragged by its name, onto another row whose place it takes. */
 function useMoving(id: string) {
@@ -96,7 +102,7 @@ function DialRow({ effect, dial, showing }: RowProps) {
   if (control === null) return null;
   const differs = JSON.stringify(own) !== JSON.stringify(base);
   const mine = Object.hasOwn(showing.overrides, dial.id) ? propName : null;
-  const under = cue ? `held by a cue${recording ? '; turning it keys it' : '; Record is off'}` : underDial(turned, differs, mine);
+  const under = cue ? heldText(recording) : underDial(turned, differs, mine);
   return (
     <div
       ref={moving.row}
@@ -135,7 +141,7 @@ function DialRow({ effect, dial, showing }: RowProps) {
       </span>
       {control}
       <KeyMark strand={dial.strand} input={dial.input} label={label} />
-      {under !== '' && <span className="col-span-4 -mt-1 truncate pl-[11px] text-[11px] leading-4 text-muted">{under}</span>}
+      {under !== '' && <Under text={under} />}
     </div>
   );
 }
@@ -154,10 +160,14 @@ function OptionRow({ effect, dial, showing, option }: RowProps & { option: Optio
   ];
   const record: InputRecord = { kind: '1', default: [], soft: [0, 1], note: option.note };
   const choose = (value: string) => setOptionTo(session, dial.strand, dial.input, value);
+  const cue = useCue(dial.strand, dial.input);
+  const recording = useBenchState((s) => s.record);
+  const said = useCueValue(cue);
+  const under = cue ? heldText(recording) : '';
   return (
     <div
       ref={moving.row}
-      className={`grid h-10 grid-cols-[104px_minmax(56px,1fr)_16px] items-center gap-x-2.5 ${moving.look}`}
+      className={`grid h-10 grid-cols-[104px_minmax(56px,1fr)_16px] items-center gap-x-2.5 ${under ? 'grid-rows-[24px_16px]' : ''} ${moving.look}`}
       data-dial={dial.id}
     >
       <span {...moving.handle} className="flex min-w-0 items-center gap-1.5" title={dial.about ?? `${label}: ${option.note}`}>
@@ -178,10 +188,12 @@ function OptionRow({ effect, dial, showing, option }: RowProps & { option: Optio
       <Select
         label={label}
         className="button min-h-[24px] justify-self-end px-2 text-[12px]"
-        value={now}
+        value={said !== undefined && isWritten(said) ? said.text : now}
         choices={option.values.map((v) => ({ id: v, name: v }))}
         onChoose={choose}
       />
+      <KeyMark strand={dial.strand} input={dial.input} label={label} />
+      {under !== '' && <Under text={under} />}
     </div>
   );
 }

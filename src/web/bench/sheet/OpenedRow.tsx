@@ -3,13 +3,15 @@ import { CircleHelp, Gauge } from 'lucide-react';
 import { useEffect, useRef } from 'react';
 import { motifOf } from '../../../core/effect/motifs.js';
 import { recordOf } from '../../../core/effect/recordOf.js';
-import type { Effect, Strand } from '../../../core/effect/schema.js';
+import { isWritten, type Effect, type Strand } from '../../../core/effect/schema.js';
+import type { OptionRecord } from '../../../core/operators/record.js';
 import { CURVE_POINTS, type Readings } from '../../../workers/readings.js';
 import { setOptionTo, toggleDial } from '../../../session/actions.js';
 import { dialAt, optionShown } from '../../../session/showing.js';
 import { showReading } from '../../ui/numbers.js';
 import { Select } from '../../ui/Select.js';
 import { useBench, useBenchState, useShowing } from '../context.js';
+import { KeyMark, useCue, useCueValue } from '../KeyMark.js';
 import { INPUT_LINES, InputLine } from './InputLine.js';
 import { shownInputs, wordsHeight, wordsOf } from './layout.js';
 import { Literals } from './Literals.js';
@@ -89,36 +91,53 @@ export function OpenedRow({ strand }: { strand: Strand }) {
   );
 }
 
-/** Its options, what only the file gives, its inputs, and its value over the loop. */
-function Body({ effect, strand }: { effect: Effect; strand: Strand }) {
+interface OptionProps {
+  readonly effect: Effect;
+  readonly strand: Strand;
+  readonly name: string;
+  readonly option: OptionRecord;
+}
+
+/** One of some words: chosen, keyed, made a dial. */
+function OptionLine({ effect, strand, name, option }: OptionProps) {
   const session = useBench();
   const showing = useShowing();
+  const said = useCueValue(useCue(strand.id, name));
+  const dial = dialAt(effect, strand.id, name) !== undefined;
+  return (
+    <div className="col-span-5 grid grid-cols-subgrid items-center">
+      <span className="text-[12px] text-muted" title={option.note}>
+        {name}
+      </span>
+      <Select
+        label={`${strand.name} ${name}`}
+        className="button col-span-2 min-h-[22px] justify-self-start px-2 text-[12px]"
+        value={said && isWritten(said) ? said.text : (optionShown(effect, showing, strand.id, name) ?? option.default)}
+        choices={option.values.map((v) => ({ id: v, name: v }))}
+        onChoose={(value) => setOptionTo(session, strand.id, name, value)}
+      />
+      <KeyMark strand={strand.id} input={name} label={`${strand.name} ${name}`} />
+      <button
+        className="plain"
+        aria-pressed={dial}
+        aria-label={`${name}: a dial`}
+        title={dial ? 'Take the dial away' : 'Make a dial'}
+        onClick={() => toggleDial(session, strand.id, name)}
+      >
+        <Gauge size={13} strokeWidth={1.5} aria-hidden />
+      </button>
+    </div>
+  );
+}
+
+/** Its options, what only the file gives, its inputs, and its value over the loop. */
+function Body({ effect, strand }: { effect: Effect; strand: Strand }) {
   const operator = recordOf(effect, strand);
   return (
     <>
       <div className={INPUT_LINES}>
         {Object.entries(operator.options).map(([name, o]) => (
-          <div key={name} className="col-span-5 grid grid-cols-subgrid items-center">
-            <span className="text-[12px] text-muted" title={o.note}>
-              {name}
-            </span>
-            <Select
-              label={`${strand.name} ${name}`}
-              className="button col-span-3 min-h-[22px] justify-self-start px-2 text-[12px]"
-              value={optionShown(effect, showing, strand.id, name) ?? o.default}
-              choices={o.values.map((v) => ({ id: v, name: v }))}
-              onChoose={(value) => setOptionTo(session, strand.id, name, value)}
-            />
-            <button
-              className="plain"
-              aria-pressed={dialAt(effect, strand.id, name) !== undefined}
-              aria-label={`${name}: a dial`}
-              title={dialAt(effect, strand.id, name) ? 'Take the dial away' : 'Make a dial'}
-              onClick={() => toggleDial(session, strand.id, name)}
-            >
-              <Gauge size={13} strokeWidth={1.5} aria-hidden />
-            </button>
-          </div>
+          <OptionLine key={name} {...{ effect, strand, name, option: o }} />
         ))}
       </div>
       <Literals effect={effect} strand={strand} />

@@ -2,8 +2,10 @@
 import { ClipboardPaste, Copy, Layers2, Trash2 } from 'lucide-react';
 import { useMemo, useRef, useState } from 'react';
 import { byTime, cueAt } from '../../../core/effect/cues.js';
-import { dialLabel } from '../../../core/effect/edits.js';
-import { isColour, type Beyond, type Cue, type Dial, type Value } from '../../../core/effect/schema.js';
+import { own } from '../../../core/base/wholesome.js';
+import { dialLabel, strandOf } from '../../../core/effect/edits.js';
+import { recordOf } from '../../../core/effect/recordOf.js';
+import { isColour, isWritten, type Beyond, type Cue, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
 import { readCueCsv, writeCueCsv } from '../../../core/formats/cueCsv.js';
 import { changeKeys, deleteKeys, lanesOf, moveKeys, pasteKeys, setBeyond } from '../../../session/cueing.js';
 import { download } from '../../../session/exports.js';
@@ -13,7 +15,7 @@ import { Select } from '../../ui/Select.js';
 import { showReading } from '../../ui/numbers.js';
 import { Toggle } from '../../ui/Toggle.js';
 import { useBench, useBenchState } from '../context.js';
-import { COLUMNS, levelOf, pathOf, scaleOf, type Scale } from './axis.js';
+import { COLUMNS, levelIn, pathOf, scaleOf, type Scale } from './axis.js';
 import { Keys, useChosenKeys } from './Keys.js';
 
 const HEIGHT = 87;
@@ -46,7 +48,7 @@ export function CurveView({ dial, cue, span, width, label, scale }: Props) {
         </svg>
         <Keys
           {...{ dial, cue, span, width, label }}
-          yOf={(key) => y(levelOf(key.value))}
+          yOf={(key) => y(levelIn(cue, key.value))}
           perPixelUp={(scale.high - scale.low) / TALL}
         />
       </div>
@@ -87,7 +89,7 @@ function Others({ but, span, width }: { but: string; span: number; width: number
         .filter(({ dial }) => dial.id !== but)
         .map(({ dial, cue }) => {
           const scale = scaleOf(cue, span);
-          const end = (levelOf(cueAt(cue, span)) - scale.low) / (scale.high - scale.low);
+          const end = (levelIn(cue, cueAt(cue, span)) - scale.low) / (scale.high - scale.low);
           return {
             ...{ id: dial.id, label: dialLabel(effect, dial), path: pathOf(cue, scale, span, width, TOP, TALL) },
             y: TOP + (1 - end) * TALL,
@@ -120,11 +122,16 @@ function Others({ but, span, width }: { but: string; span: number; width: number
 
 const BEYOND = (['hold', 'loop', 'mirror'] as const).map((id) => ({ id, name: id }));
 
+/** The words of the option that a dial turns. */
+const wordsFor = (effect: Effect, { strand, input }: Dial): readonly string[] =>
+  own(recordOf(effect, strandOf(effect, strand)).options, input)?.values ?? [];
+
 /** One key's time and value, what the cue does beyond its keys, and whether keys stand on frames. */
 function Numbers({ dial, cue, label }: Pick<Props, 'dial' | 'cue' | 'label'>) {
   const session = useBench();
   const chosen = useChosenKeys(cue);
   const snap = useBenchState((s) => s.snap);
+  const effect = useBenchState((s) => s.effect);
   const keys = byTime(cue.keys);
   const k = chosen[0] ?? 0;
   const key = keys[k] ?? keys[0]!;
@@ -148,6 +155,15 @@ function Numbers({ dial, cue, label }: Pick<Props, 'dial' | 'cue' | 'label'>) {
           <NumberField label={`${label} key value`} value={key.value} step={0.01} width={72} onChange={set} onDone={done} />
         )}
         {isColour(key.value) && <ColourButton label={`${label} key`} colour={key.value} onChange={set} onDone={done} />}
+        {isWritten(key.value) && (
+          <Select
+            label={`${label} key`}
+            className="button min-h-[22px] px-2 text-[12px]"
+            value={key.value.text}
+            choices={wordsFor(effect, dial).map((id) => ({ id, name: id }))}
+            onChoose={(text) => (set({ text }), done())}
+          />
+        )}
         {Array.isArray(key.value) &&
           key.value
             .slice(0, 3)
@@ -198,7 +214,7 @@ function Whole({ dial, cue, label, withOthers, onWithOthers }: WholeProps) {
   const run = chosen.length > 0 ? chosen.map((k) => keys[k]!) : keys;
   const tell = (notice: string) => session.store.setState({ notice });
   const bring = (text: string, at?: number) => {
-    const read = readCueCsv(text, keys[0]!.value);
+    const read = readCueCsv(text, keys[0]!.value, wordsFor(session.store.getState().effect, dial));
     if (read.ok) pasteKeys(session, dial.id, read.keys, at ?? read.keys[0]!.time);
     else tell(read.why);
   };

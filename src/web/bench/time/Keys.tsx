@@ -3,9 +3,8 @@ import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import type { Cue, CueKey, Dial } from '../../../core/effect/schema.js';
 import { byTime } from '../../../core/effect/cues.js';
 import { deleteKeys, moveKeys, scaleKeys, takeLane, type KeyDrag } from '../../../session/cueing.js';
-import { showReading } from '../../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
-import { levelOf, timeOf } from './axis.js';
+import { timeOf, valueOf } from './axis.js';
 
 const NONE: readonly number[] = [];
 
@@ -146,7 +145,7 @@ export function Keys(props: Props) {
           key={k}
           className="absolute flex h-5 w-5 -translate-x-1/2 -translate-y-1/2 cursor-ew-resize items-center justify-center rounded-full"
           style={{ left: xOf(key.time), top: yOf(key) }}
-          aria-label={`Key ${k + 1} of ${keys.length} of ${label}: ${key.time.toFixed(2)} s, ${showReading(levelOf(key.value))}`}
+          aria-label={`Key ${k + 1} of ${keys.length} of ${label}: ${key.time.toFixed(2)} s, ${valueOf(key.value)}`}
           aria-pressed={chosen.includes(k)}
           title="Drag to move; Shift chooses several, Alt scales them; Delete"
           onPointerDown={(e) => grab(e, k)}

@@ -3,14 +3,14 @@ import { ChevronDown, ChevronRight, ChevronLeft, CirclePlus } from 'lucide-react
 import { useEffect, useMemo, useRef } from 'react';
 import { cueAt } from '../../../core/effect/cues.js';
 import { dialLabel, strandOf } from '../../../core/effect/edits.js';
-import { isColour, type Cue, type Dial, type Value } from '../../../core/effect/schema.js';
+import { isColour, isWritten, type Cue, type Dial, type Value } from '../../../core/effect/schema.js';
 import { recordOf } from '../../../core/effect/recordOf.js';
 import { inputRecord } from '../../../core/operators/record.js';
 import { addKey, lanesOf, openCurve, stepToKey } from '../../../session/cueing.js';
 import { shownUnit } from '../../ui/NumberField.js';
 import { showReading } from '../../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
-import { COLUMNS, LEFT, levelOf, pathOf, scaleOf } from './axis.js';
+import { COLUMNS, LEFT, levelIn, levelOf, pathOf, scaleOf, valueOf } from './axis.js';
 import { CurveView } from './CurveView.js';
 import { Easing } from './Easing.js';
 import { Keys } from './Keys.js';
@@ -107,11 +107,11 @@ function Lane({ dial, cue, span, width, open }: LaneProps) {
           </svg>
           <Keys
             {...{ dial, cue, span, width, label }}
-            yOf={(key) => (open ? 13.5 : 6 + (1 - (levelOf(key.value) - scale.low) / (scale.high - scale.low)) * 15)}
+            yOf={(key) => (open ? 13.5 : 6 + (1 - (levelIn(cue, key.value) - scale.low) / (scale.high - scale.low)) * 15)}
           />
         </div>
         <span className="flex items-center justify-end gap-0 pr-2 pl-1">
-          <Easing dial={dial} cue={cue} label={label} />
+          <Goes dial={dial} cue={cue} label={label} />
           <button
             className="plain h-6 w-6"
             aria-label={`Previous key of ${label}`}
@@ -143,12 +143,22 @@ function Lane({ dial, cue, span, width, open }: LaneProps) {
   );
 }
 
+/** How its keys go on: eased, but for words. */
+function Goes(props: { dial: Dial; cue: Cue; label: string }) {
+  if (!isWritten(props.cue.keys[0]!.value)) return <Easing {...props} />;
+  return (
+    <span className="mr-auto px-1 text-[11px] text-muted" title="A word holds until the next key">
+      hold
+    </span>
+  );
+}
+
 const nowText = (value: Value): string =>
   isColour(value)
     ? `× ${showReading(levelOf(value))}`
     : Array.isArray(value)
       ? value.map((v) => showReading(v)).join(' ')
-      : showReading(levelOf(value));
+      : valueOf(value);
 
 /** What the cue says now. */
 function Now({ cue, unit }: { cue: Cue; unit: string }) {

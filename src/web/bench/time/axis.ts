@@ -1,8 +1,9 @@
 /** The axis that the ruler and all lanes share: what stands left and right of it, and where a time is on it. */
 import { useEffect, useRef, useState, type RefObject } from 'react';
-import { factorOf, isColour, type Cue, type Value } from '../../../core/effect/schema.js';
-import { cueAt } from '../../../core/effect/cues.js';
+import { factorOf, isColour, isWritten, type Cue, type Value } from '../../../core/effect/schema.js';
+import { cueAt, numbered, wordsOf } from '../../../core/effect/cues.js';
 import { luminance } from '../../../core/optics/tone.js';
+import { showReading } from '../../ui/numbers.js';
 
 export const LEFT = 252;
 const RIGHT = 152;
@@ -35,6 +36,12 @@ export function levelOf(value: Value): number {
   return value === true ? 1 : 0;
 }
 
+/** Where a key's value stands among those of its cue: an option's word at its place. */
+export const levelIn = (cue: Cue, value: Value): number => (isWritten(value) ? wordsOf(cue).indexOf(value.text) : levelOf(value));
+
+/** A key's value in words. */
+export const valueOf = (value: Value): string => (isWritten(value) ? value.text : showReading(levelOf(value)));
+
 export interface Scale {
   readonly low: number;
   readonly high: number;
@@ -42,13 +49,13 @@ export interface Scale {
 
 /** What a cue is between its lowest and highest, a little beyond; never empty. */
 export function scaleOf(cue: Cue, span: number): Scale {
-  const levels = [...cue.keys.map((k) => levelOf(k.value)), ...sampled(cue, span, 64).map(([, v]) => v)];
+  const levels = [...numbered(cue).keys.map((k) => levelOf(k.value)), ...sampled(cue, span, 64).map(([, v]) => v)];
   const [low, high] = [Math.min(...levels), Math.max(...levels)];
   return high - low > 1e-9 ? { low, high } : { low: low - 0.5, high: high + 0.5 };
 }
 
 export const sampled = (cue: Cue, span: number, count: number): [number, number][] =>
-  Array.from({ length: count + 1 }, (_, k) => [(k / count) * span, levelOf(cueAt(cue, (k / count) * span))]);
+  Array.from({ length: count + 1 }, (_, k) => [(k / count) * span, levelOf(cueAt(numbered(cue), (k / count) * span))]);
 
 /** The curve of a cue. @param top, height where its highest and lowest stand */
 export function pathOf(cue: Cue, { low, high }: Scale, span: number, width: number, top: number, height: number): string {
