@@ -29,7 +29,6 @@ import { paramValues } from '../src/core/lower/params.js';
 import { Graphics } from '../src/render/graphics.js';
 import { StageRenderer } from '../src/render/renderer.js';
 import { Materials } from '../src/core/scene/materials.js';
-import { SPILL_LIGHTS } from '../src/render/spill.js';
 import { DISPLAY, DOWN, PREFILTER, SCREEN_VERTEX, UP } from '../src/render/shaders.js';
 
 export interface Worn {
@@ -38,6 +37,8 @@ export interface Worn {
 }
 
 const [WIDTH, HEIGHT] = [640, 400];
+/** Lights that a scene made by hand would have in the stead of the spill. */
+const LAMPS = 6;
 let ours: { draw: (time: number) => void } | null = null;
 let plain: { draw: (time: number) => void } | null = null;
 
@@ -85,7 +86,7 @@ function plainScene(stage: Stage) {
     key.shadow.mapSize.set(1024, 1024);
     Object.assign(key.shadow.camera, { left: -4, right: 4, top: 4, bottom: -4, near: 0.1, far: 20 });
     scene.add(key, new AmbientLight(0xffffff, 0.3));
-    for (let k = 0; k < SPILL_LIGHTS; k++) scene.add(new PointLight(0xffffff, 0, 0, 2));
+    for (let k = 0; k < LAMPS; k++) scene.add(new PointLight(0xffffff, 0, 0, 2));
   }
   const place = (mesh: Mesh, id: string) => {
     const prop = stage.props.find((p) => p.id === id)!;

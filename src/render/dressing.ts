@@ -64,7 +64,7 @@ export class Dressing {
     const prop = this.scenery.props.get(id);
     if (!prop) return;
     const { mesh } = prop;
-    mesh.material = this.scenery.bare;
+    mesh.material = this.scenery.bareOf(prop);
     mesh.geometry = prop.base;
     delete mesh.customDepthMaterial;
     mesh.frustumCulled = true;

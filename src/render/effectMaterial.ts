@@ -16,6 +16,8 @@ import { textHash } from '../core/base/textHash.js';
 import type { Finish } from '../core/effect/schema.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import type { GlslText, ShaderText } from '../core/targets/glsl.js';
+import { HAZE_GLSL } from './haze.js';
+import { replaceChunk, withSpill } from './shading.js';
 import type { ProgramState } from './programState.js';
 import { FINITE_GLSL, callOf, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
 
@@ -88,7 +90,9 @@ export function holes(finish: Finish, fragment: ShaderText): string {
 }
 
 /** What is seen of the surface and of what lies behind it. */
-function seeThrough(finish: Finish, fragment: ShaderText, light: string): { light: string; alpha: string } {
+function seeThrough(finish: Finish, fragment: ShaderText, own: string): { light: string; alpha: string } {
+  // What is added to what is behind it brings no haze of its own: that is there already.
+  const light = `${finish.alphaMode === 'add' ? 'dimmedByHaze' : 'inHaze'}(${own}, cameraPosition, seenWorld)`;
   if (!isSeeThrough(finish)) return { light, alpha: '1.0' };
   const alpha = has(fragment, 'opacity') ? 'clamp(s.opacity, 0.0, 1.0)' : '1.0';
   if (!has(fragment, 'refraction') || finish.alphaMode === 'add') return { light, alpha };
@@ -97,7 +101,7 @@ function seeThrough(finish: Finish, fragment: ShaderText, light: string): { ligh
   return { light: `mix(sceneBehind(s.refraction, ${rough}), ${light}, ${alpha})`, alpha: '1.0' };
 }
 export const addedTo = (text: GlslText, finish: Finish) => ({
-  varyings: finish.alphaMode === 'dither' ? (['seenPosition'] as const) : [],
+  varyings: finish.alphaMode === 'dither' ? (['seenPosition', 'seenWorld'] as const) : (['seenWorld'] as const),
   behind: isSeeThrough(finish) && has(text.fragment, 'refraction'),
 });
 
@@ -168,7 +172,9 @@ uniform float alphaCutoff;
 uniform float sampleIndex;
 uniform float winding;
 ${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}
-${usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform vec3 cameraPosition;' : ''}
+uniform vec3 cameraPosition;
+${usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;' : ''}
+${HAZE_GLSL}
 ${sceneText}
 ${functions(text, fragment)}
 ${FINITE_GLSL}
@@ -196,11 +202,9 @@ function lit(text: GlslText, finish: Finish, state: ProgramState): MeshStandardM
     Object.assign(shader.uniforms, state.sceneUniforms(isSeeThrough(finish)), state.imageUniforms(text), {
       alphaCutoff: { value: finish.alphaCutoff },
     });
-    const replace = (stage: 'vertexShader' | 'fragmentShader', chunk: string, make: (chunk: string) => string) => {
-      const include = `#include <${chunk}>`;
-      if (!shader[stage].includes(include)) throw new Error(`three's shader has no ${include}`);
-      shader[stage] = shader[stage].replace(include, make(include));
-    };
+    const replace = (stage: 'vertexShader' | 'fragmentShader', chunk: string, make: (chunk: string) => string) =>
+      replaceChunk(shader, stage, chunk, make);
+    withSpill(shader, 'ownPlace');
     replace(
       'vertexShader',
       'common',
@@ -208,15 +212,19 @@ function lit(text: GlslText, finish: Finish, state: ProgramState): MeshStandardM
         `${c}\n${declare(
           'attribute',
           attributes.filter((a) => a !== 'vec2 uv'),
-        )}\n${declare('out', varyings)}\n${vertexLibrary}\n${vertex ? functions(text, vertex) : ''}`,
+        )}\n${declare('out', varyings)}\nflat out vec3 ownPlace;\n${vertexLibrary}\n${vertex ? functions(text, vertex) : ''}`,
     );
-    replace('vertexShader', 'beginnormal_vertex', () => `${vertexBody}\nvec3 objectNormal = movedNormal;`);
+    replace(
+      'vertexShader',
+      'beginnormal_vertex',
+      () => `${vertexBody}\nownPlace = modelMatrix[3].xyz;\nvec3 objectNormal = movedNormal;`,
+    );
     replace('vertexShader', 'begin_vertex', () => 'vec3 transformed = movedPosition;');
     replace(
       'fragmentShader',
       'common',
       (c) =>
-        `${c}\n#ifdef FLIP_SIDED\n#define winding -1.0\n#else\n#define winding 1.0\n#endif\nuniform float alphaCutoff;\nuniform float sampleIndex;\n${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
+        `${c}\n#ifdef FLIP_SIDED\n#define winding -1.0\n#else\n#define winding 1.0\n#endif\nuniform float alphaCutoff;\nuniform float sampleIndex;\n${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\nflat in vec3 ownPlace;\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
     );
     replace(
       'fragmentShader',

@@ -121,7 +121,8 @@ export class Frame {
   private drawReduced(): () => void {
     if (!this.coarse) return () => undefined;
     const held = [...this.scenery.props.values()].map(({ mesh }) => ({ mesh, geometry: mesh.geometry }));
-    for (const { mesh, geometry } of held) mesh.geometry = reducedOf(geometry) ?? geometry;
+    // What is made of several things is drawn whole: the reduced copy does not tell them apart.
+    for (const { mesh, geometry } of held) if (!Array.isArray(mesh.material)) mesh.geometry = reducedOf(geometry) ?? geometry;
     return () => {
       for (const { mesh, geometry } of held) mesh.geometry = geometry;
     };
@@ -177,18 +178,14 @@ export class Frame {
   /** Draws one more sample. @returns the mean of all, scene-linear */
   private sample(): Texture {
     const { still, camera } = this;
-    const { key } = this.scenery;
     const picture = this.target();
     const { samples } = still;
     const [x, y] = jitterOf(samples);
     camera.setViewOffset(picture.width, picture.height, x, y, picture.width, picture.height);
     this.state.sampleIndex.value = samples;
-    const place = key.position.clone();
-    this.scenery.tiltLight(lightPlaceOf(samples));
+    this.scenery.tiltLights(lightPlaceOf(samples));
     this.drawScene(picture);
-    key.position.copy(place);
-    // What moves again has the light in its place.
-    this.scenery.shadowsStale = true;
+    this.scenery.straightenLights();
     camera.clearViewOffset();
     this.state.sampleIndex.value = 0;
     return still.add(picture);

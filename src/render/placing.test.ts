@@ -5,7 +5,7 @@ import { stageOf } from '../../tests/fixtures/stages.js';
 import { PRIMITIVES, addProp, type Vec3 } from '../core/scene/edits.js';
 import { boxOf, degreesOf, freePlace, turnOf, turnedBy } from '../core/scene/placing.js';
 import { SEGMENTS, cut, resized, segmentsOf, sizesOf } from '../core/scene/primitives.js';
-import type { Primitive } from '../core/scene/stage.js';
+import type { Primitive, Stage } from '../core/scene/stage.js';
 import { geometryOf } from './geometry.js';
 
 const degrees = fc.tuple(...[0, 1, 2].map(() => fc.integer({ min: -180, max: 180 }))) as fc.Arbitrary<Vec3>;
@@ -79,6 +79,15 @@ test('new props stand on the ground, none in another, in the picture while there
   for (const [k, a] of boxes.entries())
     for (const b of boxes.slice(k + 1))
       expect([0, 1, 2].every((axis) => a.low[axis]! < b.high[axis]! && b.low[axis]! < a.high[axis]!)).toBe(false);
+  // What is locked, as a set is that all stands in, is in nobody's way.
+  const locked = { ...stage, props: (stage.props as Stage['props']).map((p) => ({ ...p, locked: true })) };
+  const ball = {
+    source: PRIMITIVES[0]!.source,
+    place: [0, 0, 0] as Vec3,
+    turn: [0, 0, 0, 1] as [number, number, number, number],
+  };
+  const among = freePlace(locked, boxOf({ ...ball, scale: [1, 1, 1] }), { near: [0, 0, 0], sees });
+  expect([among[0], among[2]]).toEqual([0, 0]);
   // Beside what is pressed, along the picture’s own right.
   const box = {
     source: PRIMITIVES[1]!.source,

@@ -6,6 +6,7 @@ import { DataTexture, FloatType, Matrix4, RGBAFormat, Vector2, Vector3, type Per
 import type { Picture } from '../core/base/picture.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import { Images } from './images.js';
+import { Shading } from './shading.js';
 
 type Uniforms = Readonly<Record<string, { value: unknown }>>;
 
@@ -18,6 +19,7 @@ function texel(...rgba: [number, number, number, number]): Texture {
 
 export class ProgramState {
   private readonly images = new Images();
+  readonly shading = new Shading();
   private readonly black = texel(0, 0, 0, 1);
   /** Which of a still's samples is drawn. */
   readonly sampleIndex = { value: 0 };
@@ -30,8 +32,9 @@ export class ProgramState {
   /** @param behind whether the surface is drawn after the opaque scene, which it then has behind it */
   sceneUniforms(behind: boolean): Uniforms {
     const { sampleIndex, pictureSize, opaqueColour, opaqueDepth, black } = this;
-    if (behind) return { sampleIndex, pictureSize, opaqueColour, opaqueDepth };
-    return { sampleIndex, pictureSize, opaqueColour: { value: black }, opaqueDepth: { value: black } };
+    const { uniforms } = this.shading;
+    if (behind) return { ...uniforms, sampleIndex, pictureSize, opaqueColour, opaqueDepth };
+    return { ...uniforms, sampleIndex, pictureSize, opaqueColour: { value: black }, opaqueDepth: { value: black } };
   }
 
   /** The light that a shadow is drawn for is no eye of its own: effects are seen from where the picture is. */
@@ -64,6 +67,7 @@ export class ProgramState {
 
   dispose(): void {
     this.images.dispose();
+    this.shading.dispose();
     this.black.dispose();
   }
 }

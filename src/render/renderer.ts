@@ -49,7 +49,7 @@ export class StageRenderer {
     const { renderer } = graphics;
     const { camera, state } = this;
     this.onScreen = onScreen;
-    this.scenery = new Scenery(renderer);
+    this.scenery = new Scenery(renderer, state.shading);
     this.behind = new BehindPass(renderer, state);
     this.reader = new PlaceReader(renderer, this.behind, state);
     this.peek = new PeekPass(renderer, state);

@@ -1,25 +1,36 @@
 /** A plain room to see an effect in: a floor, and a wall of plates with ribs between them. */
-import { BoxGeometry, Color, Group, Mesh, MeshStandardMaterial, PlaneGeometry, type BufferGeometry, type Material } from 'three';
+import {
+  BoxGeometry,
+  Color,
+  Group,
+  Mesh,
+  PlaneGeometry,
+  type BufferGeometry,
+  type Material,
+  type MeshStandardMaterial,
+} from 'three';
+import { bareSurface } from './bareSurface.js';
+import type { Shading } from './shading.js';
 import type { Stage } from '../core/scene/stage.js';
 
 const PLATES = 9;
 const PLATE = { width: 0.96, height: 2.6, depth: 0.05, pitch: 1.02 };
 
-export function makeRoom({ on, wall, rgb, roughness }: Stage['ground']): Group {
+export function makeRoom({ on, wall, rgb, roughness }: Stage['ground'], shading: Shading): Group {
   const room = new Group();
   if (!on) return room;
-  const floorMaterial = new MeshStandardMaterial({ color: new Color(...rgb), roughness, metalness: 0 });
+  const floorMaterial = bareSurface(shading, { color: new Color(...rgb), roughness, metalness: 0 });
   const floor = new Mesh(new PlaneGeometry(24, 24), floorMaterial);
   floor.rotation.x = -Math.PI / 2;
   floor.receiveShadow = true;
   room.add(floor);
   if (!wall) return room;
-  const plate = new MeshStandardMaterial({
+  const plate = bareSurface(shading, {
     color: new Color(...rgb).multiplyScalar(0.9),
     roughness: roughness * 0.85,
     metalness: 0.15,
   });
-  const dark = new MeshStandardMaterial({ color: new Color(...rgb).multiplyScalar(0.35), roughness: 0.9, metalness: 0 });
+  const dark = bareSurface(shading, { color: new Color(...rgb).multiplyScalar(0.35), roughness: 0.9, metalness: 0 });
   const add = (geometry: BoxGeometry, material: MeshStandardMaterial, x: number, y: number, z: number) => {
     const mesh = new Mesh(geometry, material);
     mesh.position.set(x, y, z);

@@ -1,13 +1,14 @@
-/** The scene of a stage: its room, props, key light, surroundings and spill, brought to a stage's document. */
+/** The scene of a stage: its room, props, lights, surroundings and spill, brought to a stage's document. */
 import {
   Box3,
-  DirectionalLight,
   Group,
   Mesh,
-  MeshStandardMaterial,
   Scene,
+  Sphere,
   Vector3,
   type BufferGeometry,
+  type Material,
+  type MeshStandardMaterial,
   type WebGLRenderer,
 } from 'three';
 import { own } from '../core/base/wholesome.js';
@@ -16,12 +17,15 @@ import type { MeshData } from '../core/mesh/mesh.js';
 import type { PlaceBounds } from '../core/passes/ranges.js';
 import type { Box } from '../core/scene/placing.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
+import { MeshSurfaces, bareSurface } from './bareSurface.js';
 import { disposeGeometry, geometryFromMesh, geometryOf } from './geometry.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
+import { StageLights } from './lights.js';
 import { hullOfBounds, placeBounds } from './placeBounds.js';
 import { discardRoom, makeRoom } from './room.js';
+import type { Shading } from './shading.js';
 import { Spill } from './spill.js';
-import { Surroundings } from './surroundings.js';
+import { BEHIND, Surroundings } from './surroundings.js';
 
 export interface PropMesh {
   readonly shape: string;
@@ -33,17 +37,14 @@ export interface PropMesh {
 /** What is no higher, in metres, is a floor. */
 const FLOOR = 0.05;
 
-/** Half the angle that the key light's disc is seen under, as its tangent: 1.1 degrees, a lamp of 20 cm at 5 m. */
-const LIGHT_RADIUS = 0.02;
-
 export class Scenery {
   readonly scene = new Scene();
   readonly props = new Map<string, PropMesh>();
   readonly surroundings: Surroundings;
-  readonly spill = new Spill();
+  readonly spill: Spill;
   /** What a prop that wears nothing is made of. */
-  readonly bare = new MeshStandardMaterial({ color: 0x808080, roughness: 0.6 });
-  readonly key = new DirectionalLight(0xffffff, 1);
+  readonly bare: MeshStandardMaterial;
+  readonly lights = new StageLights();
   stage: Stage | null = null;
   /** Something that casts a shadow has changed since shadows were drawn. */
   shadowsStale = true;
@@ -53,19 +54,18 @@ export class Scenery {
   onDrop: (prop: string) => void = () => undefined;
   private room = new Group();
   private readonly meshes = new Map<string, BufferGeometry>();
+  private readonly surfaces = new Map<BufferGeometry, MeshSurfaces>();
 
-  constructor(renderer: WebGLRenderer) {
+  constructor(
+    renderer: WebGLRenderer,
+    private readonly shading: Shading,
+  ) {
+    this.spill = new Spill(shading.emitters);
+    this.bare = bareSurface(shading, { color: 0x808080, roughness: 0.6 });
     this.surroundings = new Surroundings(renderer, this.scene);
-    const { key } = this;
-    key.castShadow = true;
-    key.shadow.mapSize.set(2048, 2048);
-    key.shadow.bias = -0.0005;
-    key.shadow.normalBias = 0.02;
-    key.shadow.radius = 2.5;
-    Object.assign(key.shadow.camera, { left: -4, right: 4, top: 4, bottom: -4, near: 0.1, far: 20 });
-    this.scene.add(key, key.target, this.surroundings.ambient, this.room, this.spill.lights);
-    // Lights shine on what is see-through too, which is drawn in a layer of its own.
-    for (const light of [key, this.surroundings.ambient, ...this.spill.lights.children]) light.layers.enableAll();
+    this.scene.add(this.lights.group, this.surroundings.ambient, this.room, shading.haze.sky);
+    // It shines on what is see-through too, which is drawn in a layer of its own.
+    this.surroundings.ambient.layers.enableAll();
   }
 
   meshOf(prop: string): Mesh | undefined {
@@ -78,7 +78,15 @@ export class Scenery {
 
   /** Makes a mesh of the artist's own available; stages that refer to it show it from their next `bringTo`. */
   provide(sha256: string, mesh: MeshData): void {
-    if (!this.meshes.has(sha256)) this.meshes.set(sha256, geometryFromMesh(mesh));
+    if (this.meshes.has(sha256)) return;
+    const geometry = geometryFromMesh(mesh);
+    this.meshes.set(sha256, geometry);
+    if (mesh.parts.length > 0) this.surfaces.set(geometry, new MeshSurfaces(this.shading, mesh, geometry));
+  }
+
+  /** What a prop is made of that wears no effect. */
+  bareOf({ base }: Pick<PropMesh, 'base'>): Material | Material[] {
+    return this.surfaces.get(base)?.materials ?? this.bare;
   }
 
   /** Brings the scene to a stage document; only what differs is made anew. */
@@ -88,7 +96,7 @@ export class Scenery {
     if (previous?.ground !== stage.ground) {
       this.scene.remove(this.room);
       discardRoom(this.room);
-      this.room = makeRoom(stage.ground);
+      this.room = makeRoom(stage.ground, this.shading);
       this.scene.add(this.room);
     }
     const remade = this.bringProps(stage);
@@ -123,28 +131,35 @@ export class Scenery {
   }
 
   private bringLights(stage: Stage): void {
-    const light = stage.lights.find((l) => l.kind === 'key');
-    this.key.visible = light !== undefined;
-    if (light) {
-      this.key.position.set(...light.place);
-      this.key.target.position.set(...light.target);
-      this.key.color.setRGB(...light.rgb);
-      // three's directional light of intensity pi lights a white diffuser to radiance 1.
-      this.key.intensity = light.intensity * Math.PI;
-      this.key.castShadow = light.shadow;
-    }
+    this.lights.bringTo(stage, (from) => this.reachFrom(from));
     this.surroundings.apply(stage.surroundings);
+    const { rgb, strength, seen, asset } = stage.surroundings;
+    const panorama = seen && asset !== null && this.surroundings.has(asset);
+    this.shading.haze.apply(stage.haze, panorama ? null : (rgb.map((v) => v * strength * BEHIND) as [number, number, number]));
   }
 
-  /** Moves the key light over its disc. @param place on it, of radius 1 */
-  tiltLight([x, y]: readonly [number, number]): void {
-    const { key } = this;
-    const away = key.position.clone().sub(key.target.position);
-    const across = new Vector3(0, 1, 0).cross(away);
-    if (across.lengthSq() < 1e-9) across.set(1, 0, 0);
-    const up = away.clone().cross(across);
-    const radius = away.length() * LIGHT_RADIUS;
-    key.position.addScaledVector(across.normalize(), x * radius).addScaledVector(up.normalize(), y * radius);
+  /** How far what stands on the stage goes from a point of it. */
+  private reachFrom(from: Vector3): number {
+    let reach = 0;
+    const sphere = new Sphere();
+    for (const { mesh, base } of this.props.values()) {
+      if (!mesh.visible || !mesh.castShadow) continue;
+      if (!base.boundingSphere) base.computeBoundingSphere();
+      sphere.copy(base.boundingSphere!).applyMatrix4(mesh.matrixWorld);
+      reach = Math.max(reach, sphere.center.distanceTo(from) + sphere.radius);
+    }
+    return reach;
+  }
+
+  /** Moves the lights over their discs, for a sample of a still; put back by `straightenLights`. */
+  tiltLights(place: readonly [number, number]): void {
+    this.lights.tilt(place);
+    this.shadowsStale = true;
+  }
+
+  straightenLights(): void {
+    this.lights.straighten();
+    // What moves again has the lights in their places.
     this.shadowsStale = true;
   }
 
@@ -158,7 +173,7 @@ export class Scenery {
   private makeProp(stage: Stage, { id, source }: Prop): Mesh | null {
     const geometry = 'asset' in source ? this.meshes.get(own(stage.assets, source.asset)?.sha256 ?? '') : geometryOf(source);
     if (!geometry) return null;
-    const mesh = new Mesh(geometry, this.bare);
+    const mesh = new Mesh<BufferGeometry, Material | Material[]>(geometry, this.bareOf({ base: geometry }));
     mesh.castShadow = true;
     mesh.receiveShadow = true;
     mesh.userData.prop = id;
@@ -259,7 +274,8 @@ export class Scenery {
     for (const id of [...this.props.keys()]) this.dropProp(id);
     discardRoom(this.room);
     this.bare.dispose();
-    this.key.dispose();
+    this.lights.dispose();
+    for (const surfaces of this.surfaces.values()) surfaces.dispose();
     for (const geometry of this.meshes.values()) disposeGeometry(geometry);
   }
 }

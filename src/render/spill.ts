@@ -1,10 +1,11 @@
 /**
  * Spill: the light that effects throw on their surroundings. Points spread over each glowing prop by area, each seen
- * from a direction spread by the cosine, are grouped along the prop; a group's mean emission times its area becomes
- * the intensity of a light. The pool of lights is fixed, so that nothing recompiles: the strongest groups have them.
+ * from a direction spread by the cosine, are parted by where they are; the mean emission of a part is the radiance of a
+ * line, a ball or a panel of light that is as large as it.
  */
-import { Group, PointLight, Vector2, Vector3, type BufferGeometry, type Mesh } from 'three';
+import { DoubleSide, Vector2, Vector3, type BufferGeometry, type Mesh } from 'three';
 import { MeshSurfaceSampler } from 'three/examples/jsm/math/MeshSurfaceSampler.js';
+import { emitterOf, partsOf, type Glowing } from '../core/optics/fitting.js';
 import { Gaps } from '../core/places/behind.js';
 import {
   restLeaves,
@@ -19,10 +20,11 @@ import { LEAVES } from '../core/ir/leaves.js';
 import { SPILL_POINTS } from '../core/scene/materials.js';
 import type { LeafValues } from '../core/targets/wasm/runner.js';
 import { firstBehind, meshesKey } from './rays.js';
+import { EmitterTable, MOST_EMITTERS, type Shining } from './spillShader.js';
 import { pointsOn, type OnMesh } from './surface.js';
 
-/** Lights in the pool. */
-export const SPILL_LIGHTS = 6;
+/** Emitters that surfaces are parted into: more where there are more surfaces, each of which has one. */
+const PARTED = 26;
 
 /** Park and Miller's generator with a fixed seed: the same points for the same mesh, always. */
 function fixedRandom(): () => number {
@@ -37,8 +39,6 @@ interface Points {
   readonly geometry: BufferGeometry;
   /** A point on the unit sphere for each: set on the tip of the normal, directions go with the cosine. */
   readonly around: Planes;
-  /** Points in their order along the mesh's longest side. */
-  readonly order: readonly number[];
   /** Square metres, at the scale in the key. */
   readonly area: number;
 }
@@ -55,9 +55,13 @@ interface Standing {
   rest: LeafValues | null;
   /** Where the points are now. */
   world: Planes;
-  /** Which group each point belongs to. */
-  readonly group: Uint8Array;
-  readonly groups: number;
+  /** How they look there, for the emitters that stand for them. */
+  normals: Planes;
+  readonly both: boolean;
+  /** The points that each of its emitters stands for. */
+  parts: readonly (readonly number[])[];
+  /** Which of them each point belongs to. */
+  part: Uint8Array;
 }
 
 const lanes = (n: number) => Array.from({ length: n }, () => new Float32Array(SPILL_POINTS));
@@ -94,25 +98,24 @@ function pointsOf(mesh: Mesh, key: string): Points {
     [r * Math.cos(turn), r * Math.sin(turn), z].forEach((c, lane) => (around[lane]![k] = c));
   }
   const rest = pointsOn(mesh.geometry, wanted);
-  const { position } = rest;
-  mesh.geometry.computeBoundingBox();
-  const size = mesh.geometry.boundingBox!.getSize(new Vector3()).multiply(mesh.scale);
-  const axis = size.x >= size.y && size.x >= size.z ? 0 : size.y >= size.z ? 1 : 2;
-  const order = Array.from({ length: SPILL_POINTS }, (_, k) => k).sort((a, b) => position[axis]![a]! - position[axis]![b]!);
-  return { key, rest, geometry: mesh.geometry, around, order, area: areaOf(mesh.geometry, mesh.scale) };
+  return { key, rest, geometry: mesh.geometry, around, area: areaOf(mesh.geometry, mesh.scale) };
 }
 
-function standAt(mesh: Mesh, points: Points, groups: number, behind: readonly Mesh[], key: string): Standing {
-  const group = new Uint8Array(SPILL_POINTS);
-  points.order.forEach((k, rank) => (group[k] = Math.floor((rank * groups) / SPILL_POINTS)));
+function standAt(mesh: Mesh, points: Points, behind: readonly Mesh[], key: string): Standing {
   const stand: Stand = { model: [...mesh.matrixWorld.elements], eye: null, around: points.around };
   const still = surfaceLeaves(points.rest, stand, null);
   const height = mesh.matrixWorld.elements[13]!;
   return {
-    ...{ key, points, stand, still, rest: null, world: still.world, group, groups },
+    ...{ key, points, stand, still, rest: null, world: still.world, normals: still.leaves.normal as Planes },
     gaps: gaps(still.world, still.leaves.view as Planes, height, behind),
+    both: [mesh.material].flat()[0]!.side === DoubleSide,
+    ...{ parts: [], part: new Uint8Array(SPILL_POINTS) },
   };
 }
+
+const glowingOf = ({ world, normals, points, both }: Standing): Glowing => ({
+  ...{ position: world, normal: normals, area: points.area, both },
+});
 
 /**
  * How far what is opaque lies behind each point, seen from its own direction: that of an eye which looks at it squarely,
@@ -140,29 +143,14 @@ function withSlopes({ rest, geometry }: Points): RestPoints {
   return { ...rest, slopes: pointsOn(geometry, wanted, true).slopes };
 }
 
-/** The middle of a group's points, where they are now. */
-function centreOf({ world, group }: Standing, g: number): Vector3 {
-  const sum = new Vector3();
-  let count = 0;
-  for (let k = 0; k < SPILL_POINTS; k++) {
-    if (group[k] !== g) continue;
-    sum.x += world[0]![k]!;
-    sum.y += world[1]![k]!;
-    sum.z += world[2]![k]!;
-    count++;
-  }
-  return sum.divideScalar(Math.max(1, count));
-}
-
-/** The pool of lights, and the points they stand for. */
+/** The points, and the emitters that they stand for. */
 export class Spill {
-  readonly lights = new Group();
-  private readonly pool = Array.from({ length: SPILL_LIGHTS }, () => new PointLight(0xffffff, 0, 0, 2));
+  /** What shone last. */
+  shining: readonly Shining[] = [];
   private standing = new Map<string, Standing>();
+  private parted = '';
 
-  constructor() {
-    this.lights.add(...this.pool);
-  }
+  constructor(private readonly table = new EmitterTable()) {}
 
   /**
    * Finds the points anew for the props that changed.
@@ -170,18 +158,32 @@ export class Spill {
    */
   standOn(glowing: ReadonlyMap<string, Mesh>, opaque: readonly Mesh[] = []): void {
     const behindKey = meshesKey(opaque);
-    const groups = Math.max(1, Math.min(SPILL_LIGHTS, Math.floor(SPILL_LIGHTS / Math.max(1, glowing.size))));
     const next = new Map<string, Standing>();
     for (const [prop, mesh] of glowing) {
       mesh.updateMatrixWorld();
       const shape = `${mesh.geometry.uuid} ${mesh.scale.toArray().join()}`;
       const behind = opaque.includes(mesh) ? [] : opaque;
-      const key = `${shape} ${groups} ${mesh.matrixWorld.elements.join()} ${behind.length > 0 ? behindKey : ''}`;
+      const both = [mesh.material].flat()[0]!.side;
+      const key = `${shape} ${both} ${mesh.matrixWorld.elements.join()} ${behind.length > 0 ? behindKey : ''}`;
       const old = this.standing.get(prop);
       if (old?.key === key) next.set(prop, old);
-      else next.set(prop, standAt(mesh, old?.points.key === shape ? old.points : pointsOf(mesh, shape), groups, behind, key));
+      else next.set(prop, standAt(mesh, old?.points.key === shape ? old.points : pointsOf(mesh, shape), behind, key));
     }
     this.standing = next;
+    this.part();
+  }
+
+  /** Parts the surfaces, where any of them is another than it was. */
+  private part(): void {
+    const all = [...this.standing.values()];
+    const key = all.map((s) => s.key).join(';');
+    if (key === this.parted) return;
+    this.parted = key;
+    const still = all.map((s) => ({ ...glowingOf(s), position: s.still.world, normal: s.still.leaves.normal as Planes }));
+    partsOf(still, Math.min(MOST_EMITTERS, Math.max(PARTED, all.length))).forEach((parts, k) => {
+      all[k]!.parts = parts;
+      parts.forEach((points, p) => points.forEach((point) => (all[k]!.part[point] = p)));
+    });
   }
 
   /**
@@ -192,14 +194,11 @@ export class Spill {
     const standing = this.standing.get(prop);
     if (!standing) return null;
     const { points, stand, gaps, still } = standing;
-    if (!moveBy) {
-      standing.world = still.world;
-      return { ...still.leaves, ...gaps };
-    }
-    standing.rest ??= restLeaves(withSlopes(points), stand);
-    const moved = surfaceLeaves(points.rest, stand, moveBy(standing.rest, SPILL_POINTS));
-    standing.world = moved.world;
-    return { ...moved.leaves, ...gaps };
+    if (moveBy) standing.rest ??= restLeaves(withSlopes(points), stand);
+    const now = moveBy ? surfaceLeaves(points.rest, stand, moveBy(standing.rest!, SPILL_POINTS)) : still;
+    standing.world = now.world;
+    standing.normals = now.leaves.normal as Planes;
+    return { ...now.leaves, ...gaps };
   }
 
   /** Where a prop's points are now, on the stage; null where it has none. */
@@ -207,40 +206,33 @@ export class Spill {
     return this.standing.get(prop)?.world ?? null;
   }
 
-  /** @param emission radiance at the points of a prop, a plane a channel @returns each group's sum, a plane a channel */
+  /** @param emission radiance at the points of a prop, a plane a channel @returns the sum of each of its parts, a plane a channel */
   gather(prop: string, emission: readonly Float32Array[]): Float32Array[] {
-    const { group, groups } = this.standing.get(prop)!;
-    const sums = [0, 1, 2].map(() => new Float32Array(groups));
+    const { part, parts } = this.standing.get(prop)!;
+    const sums = [0, 1, 2].map(() => new Float32Array(parts.length));
     for (let lane = 0; lane < 3; lane++)
       for (let k = 0; k < SPILL_POINTS; k++) {
         const v = emission[lane]![k]!;
-        if (v > 0 && Number.isFinite(v)) sums[lane]![group[k]!]! += v;
+        if (v > 0 && Number.isFinite(v)) sums[lane]![part[k]!]! += v;
       }
     return sums;
   }
 
   /** @param sums by prop, as gathered; @param strength of the stage's spill, 0 turns it off */
   shine(sums: ReadonlyMap<string, readonly Float32Array[]>, strength: number): void {
-    const beams: { rgb: [number, number, number]; peak: number; centre: Vector3 }[] = [];
+    const shining: Shining[] = [];
     if (strength > 0)
       for (const [prop, planes] of sums) {
         const standing = this.standing.get(prop);
         if (!standing) continue;
-        // A surface of radiance L and area A sends out the flux pi L A; a point light of that flux has L A / 4 a steradian.
-        const scale = (standing.points.area / SPILL_POINTS) * (strength / 4);
-        for (let g = 0; g < standing.groups; g++) {
-          const rgb = [0, 1, 2].map((lane) => planes[lane]![g]! * scale) as [number, number, number];
-          beams.push({ rgb, peak: Math.max(...rgb), centre: centreOf(standing, g) });
-        }
+        const own = [12, 13, 14].map((k) => standing.stand.model[k]!) as [number, number, number];
+        standing.parts.forEach((points, p) => {
+          const rgb = planes.map((plane) => (plane[p]! * strength) / points.length) as [number, number, number];
+          // What does not shine takes no part: the others keep their places, and nothing is chosen by how strong it is.
+          if (Math.max(...rgb) > 0) shining.push({ emitter: emitterOf(glowingOf(standing), points), rgb, own });
+        });
       }
-    // In the order they were found while they fit, so that no light changes places from frame to frame.
-    const shown = beams.length <= this.pool.length ? beams : [...beams].sort((a, b) => b.peak - a.peak);
-    this.pool.forEach((light, k) => {
-      const beam = shown[k];
-      light.intensity = beam?.peak ?? 0;
-      if (!beam || beam.peak <= 0) return;
-      light.position.copy(beam.centre);
-      light.color.setRGB(beam.rgb[0] / beam.peak, beam.rgb[1] / beam.peak, beam.rgb[2] / beam.peak);
-    });
+    this.shining = shining;
+    this.table.put(shining);
   }
 }

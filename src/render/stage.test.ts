@@ -20,7 +20,9 @@ import { firstBehind } from './rays.js';
 import { STILL_SAMPLES, jitterOf, lightPlaceOf } from './still.js';
 import { makeRoom } from './room.js';
 import { SPILL_POINTS } from '../core/scene/materials.js';
-import { SPILL_LIGHTS, Spill } from './spill.js';
+import { Spill } from './spill.js';
+import { Shading } from './shading.js';
+import { shareOf } from '../core/optics/emitters.js';
 
 type PlanesOf = Partial<Record<Leaf, Float32Array[]>>;
 
@@ -46,16 +48,17 @@ describe('geometry', () => {
   });
   test('a room has a floor, a wall when asked, and nothing when it is off', () => {
     const ground = { on: true, wall: true, rgb: [0.2, 0.2, 0.2] as [number, number, number], roughness: 0.7 };
-    expect(makeRoom(ground).children.length).toBeGreaterThan(10);
-    expect(makeRoom({ ...ground, wall: false }).children).toHaveLength(1);
-    expect(makeRoom({ ...ground, on: false }).children).toHaveLength(0);
+    const shading = new Shading();
+    expect(makeRoom(ground, shading).children.length).toBeGreaterThan(10);
+    expect(makeRoom({ ...ground, wall: false }, shading).children).toHaveLength(1);
+    expect(makeRoom({ ...ground, on: false }, shading).children).toHaveLength(0);
   });
 });
 
 describe('spill', () => {
-  const ball = () => {
+  const ball = (at: [number, number, number] = [1, 2, 3]) => {
     const mesh = new Mesh(new SphereGeometry(0.5, 64, 32), new MeshBasicMaterial());
-    mesh.position.set(1, 2, 3);
+    mesh.position.set(...at);
     mesh.updateMatrixWorld();
     return mesh;
   };
@@ -65,9 +68,14 @@ describe('spill', () => {
     return spill;
   };
   const plane = (v: number) => new Float32Array(SPILL_POINTS).fill(v);
-  type Lamp = { intensity: number; color: { r: number; g: number; b: number }; position: { x: number; y: number; z: number } };
-  const lamps = (spill: Spill) => spill.lights.children as unknown as Lamp[];
-  const total = (spill: Spill) => lamps(spill).reduce((s, l) => s + l.intensity, 0);
+  /** All that shines, as flux over pi: radiance times area, a channel at a time. */
+  const total = (spill: Spill, lane: 0 | 1 | 2 = 0) =>
+    spill.shining.reduce((sum, { emitter, rgb }) => {
+      if (emitter.kind !== 'capsule') throw new Error('a ball is no panel');
+      const long = Math.hypot(...emitter.to.map((v, k) => v - emitter.from[k]!));
+      const ends = 2 * Math.PI * emitter.radius ** 2 * (emitter.ends[0] + emitter.ends[1]);
+      return sum + rgb[lane] * (2 * Math.PI * emitter.radius * long + ends);
+    }, 0);
   const shine = (spill: Spill, emissions: Record<string, Float32Array[]>, strength = 1) =>
     spill.shine(new Map(Object.entries(emissions).map(([prop, planes]) => [prop, spill.gather(prop, planes)])), strength);
 
@@ -86,26 +94,27 @@ describe('spill', () => {
     // A direction spread by the cosine has a mean cosine of 2/3.
     expect(outwards / SPILL_POINTS).toBeCloseTo(2 / 3, 1);
   });
-  test('a ball of radiance L throws the light of L times its area over 4 a steradian', () => {
+  test('a ball of radiance L shines as one of its size does, and what is no light does not', () => {
     const spill = standing({ ball: ball() });
     shine(spill, { ball: [plane(8), plane(4), plane(0)] });
-    expect(total(spill)).toBeCloseTo((8 * Math.PI) / 4, 1);
-    const { r, g, b } = lamps(spill)[0]!.color;
-    expect([r, g, b]).toEqual([1, 0.5, 0]);
+    expect(spill.shining).toHaveLength(1);
+    expect(total(spill)).toBeCloseTo(8 * Math.PI, 0);
+    spill.shining[0]!.rgb.forEach((v, k) => expect(v).toBeCloseTo([8, 4, 0][k]!, 5));
+    expect(shareOf(spill.shining[0]!.emitter, [1, 2, 5], [0, 0, -1])).toBeCloseTo(0.25 ** 2, 2);
     shine(spill, { ball: [plane(NaN), plane(-3), plane(0)] });
-    expect(total(spill)).toBe(0);
+    expect(spill.shining).toEqual([]);
     shine(spill, { ball: [plane(8), plane(8), plane(8)] }, 0);
-    expect(total(spill)).toBe(0);
+    expect(spill.shining).toEqual([]);
   });
-  test('several props share the pool, and where there are more than lights the strongest have them', () => {
-    const two = standing({ a: ball(), b: ball() });
-    shine(two, { a: [plane(1), plane(0), plane(0)], b: [plane(0), plane(2), plane(0)] });
-    expect(total(two)).toBeCloseTo((3 * Math.PI) / 4, 1);
-    const names = Array.from({ length: SPILL_LIGHTS + 3 }, (_, k) => `p${k}`);
-    const many = standing(Object.fromEntries(names.map((n) => [n, ball()])));
+  test('sixty-four props shine at once, each by itself, and keep their emitters whichever of them is the strongest', () => {
+    const names = Array.from({ length: 64 }, (_, k) => `p${k}`);
+    const many = standing(Object.fromEntries(names.map((n, k) => [n, ball([k, 0, 0])])));
     shine(many, Object.fromEntries(names.map((n, k) => [n, [plane(k + 1), plane(0), plane(0)]])));
-    const lit = lamps(many).map((l) => Math.round(l.intensity / (Math.PI / 4)));
-    expect(lit.sort((x, y) => y - x)).toEqual(Array.from({ length: SPILL_LIGHTS }, (_, k) => names.length - k));
+    expect(many.shining).toHaveLength(64);
+    const places = many.shining.map(({ emitter }) => emitter);
+    shine(many, Object.fromEntries(names.map((n, k) => [n, [plane(64 - k), plane(0), plane(0)]])));
+    expect(many.shining.map(({ emitter }) => emitter)).toEqual(places);
+    expect(many.shining.map(({ rgb }) => Math.round(rgb[0]))).toEqual(names.map((_, k) => 64 - k));
   });
   test('a prop that moves takes its light along, and keeps its points', () => {
     const mesh = ball();
@@ -115,8 +124,9 @@ describe('spill', () => {
     spill.standOn(new Map([['ball', mesh]]));
     expect((spill.placesOf('ball', null) as PlanesOf).position).toBe(before);
     shine(spill, { ball: [plane(1), plane(1), plane(1)] });
-    const lit = lamps(spill).filter((l) => l.intensity > 0);
-    expect(lit.reduce((s, l) => s + l.position.x, 0) / lit.length).toBeCloseTo(-4, 1);
+    const [lit] = spill.shining;
+    expect(lit!.own).toEqual([-4, 0, 0]);
+    expect(lit!.emitter.kind === 'capsule' && lit!.emitter.from[0]).toBeCloseTo(-4, 1);
   });
 });
 
@@ -142,9 +152,12 @@ test('where the surface is moved its light goes along, and its points read the n
     [-Math.SQRT1_2, 0, Math.SQRT1_2].forEach((c, lane) => expect(Math.abs(rising.normal![lane]![k]! - c)).toBeLessThan(1e-5));
   const plane = () => new Float32Array(SPILL_POINTS).fill(1);
   spill.shine(new Map([['sheet', spill.gather('sheet', [plane(), plane(), plane()])]]), 1);
-  const lit = spill.lights.children.filter((l) => (l as unknown as { intensity: number }).intensity > 0);
-  expect(lit.length).toBeGreaterThan(2);
-  for (const { position } of lit) expect(position.z).toBeCloseTo(2 + position.x, 4);
+  expect(spill.shining).toHaveLength(1);
+  const { emitter } = spill.shining[0]!;
+  // It is one panel still, which stands where the sheet is now, and looks as it does.
+  if (emitter.kind !== 'panel') throw new Error('a sheet is a panel');
+  expect(emitter.centre[2]).toBeCloseTo(2 + emitter.centre[0], 3);
+  for (const side of [emitter.across, emitter.up]) expect(side[2]).toBeCloseTo(side[0], 3);
 });
 
 test('spill points of a see-through prop know how far the ground lies behind them, each along its own view', () => {
@@ -199,7 +212,7 @@ describe('what an effect wants of a mesh', () => {
     const uv = new Float32Array(grid.getAttribute('uv').array);
     const about = { vertices: position.length / 3, triangles: index.length / 3, low: [-1, -1, -1], high: [1, 1, 1] } as const;
     const whole = geometryFromMesh({
-      ...{ position, normal, uv, uv1: null, colour: null, index, reduced: fewer },
+      ...{ position, normal, uv, uv1: null, colour: null, index, reduced: fewer, parts: [], images: [] },
       about: { ...about, hadNormals: true, hadUv: true },
     });
     const copy = reducedOf(whole)!;

@@ -22,6 +22,9 @@ export interface Panorama {
   readonly rgb: Float32Array;
 }
 
+/** How bright what is behind all is to the light all around: it should not compete with what is looked at. */
+export const BEHIND = 0.25;
+
 interface Lit {
   readonly seen: DataTexture;
   /** Blurred for every roughness. */
@@ -72,7 +75,7 @@ export class Surroundings {
     scene.environmentRotation.y = (turn * Math.PI) / 180;
     scene.backgroundRotation.y = (turn * Math.PI) / 180;
     scene.backgroundIntensity = panorama && seen ? strength : 1;
-    scene.background = panorama && seen ? panorama.seen : new Color().setRGB(...rgb).multiplyScalar(strength * 0.25);
+    scene.background = panorama && seen ? panorama.seen : new Color().setRGB(...rgb).multiplyScalar(strength * BEHIND);
   }
 
   /** After a lost context the blurred pictures are made anew from the others. */

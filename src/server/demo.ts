@@ -1,5 +1,6 @@
 /** The demo world: starters, which are read and never written, and what a new data folder begins with. */
-import { readFileSync, readdirSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { readEffect } from '../core/effect/read.js';
 import { readMotif } from '../core/effect/motifFile.js';
@@ -8,13 +9,18 @@ import { writeEffect } from '../core/effect/write.js';
 import { readStage, writeStage, type Stage } from '../core/scene/stage.js';
 import { copyStage } from '../core/scene/edits.js';
 import type { Database } from '../store/database.js';
-import { DocumentRow } from '../store/rows.js';
+import { stripKey } from '../store/cards.js';
+import { DocumentRow, StripRow } from '../store/rows.js';
 import { saveDocument } from '../store/documents.js';
 
 export interface DemoWorld {
   readonly starters: readonly Effect[];
   readonly stages: readonly Stage[];
   readonly motifs: readonly Motif[];
+  /** Where the meshes of its stages are, by their sums. */
+  readonly meshes: ReadonlyMap<string, string>;
+  /** Where the starters' strips are, by the numbers that their ids end with: pictures are there at the first visit. */
+  readonly strips: ReadonlyMap<string, string>;
 }
 
 function readFolder<T>(folder: string, read: (parsed: unknown, file: string) => T): T[] {
@@ -26,7 +32,19 @@ function readFolder<T>(folder: string, read: (parsed: unknown, file: string) => 
 
 /** @throws when a shipped file is broken, which is a fault of ours */
 export function loadDemo(folder: string): DemoWorld {
+  const [meshes, strips] = [join(folder, 'meshes'), join(folder, 'strips')];
+  const sumOf = (file: string) =>
+    createHash('sha256')
+      .update(readFileSync(join(meshes, file)))
+      .digest('hex');
+  const drawn = existsSync(strips) ? readdirSync(strips).filter((f) => f.endsWith('.webp')) : [];
   return {
+    strips: new Map(drawn.map((file) => [file.replace('.webp', ''), join(strips, file)])),
+    meshes: new Map(
+      readdirSync(meshes)
+        .sort()
+        .map((file) => [sumOf(file), join(meshes, file)]),
+    ),
     starters: readFolder(join(folder, 'starters'), (parsed, file) => {
       const result = readEffect(parsed);
       if (!result.ok) throw new Error(`${file}: ${result.problems[0]!.message}`);
@@ -79,5 +97,15 @@ export async function seed(db: Pick<Database, 'sequelize' | 'write'>, demo: Demo
       client: 'demo',
       base: null,
     });
+  }
+  await seedStrips(db, demo);
+}
+
+/** Pictures of the starters, as they are on the stages that they came with. */
+async function seedStrips(db: Pick<Database, 'write'>, { starters, strips }: DemoWorld): Promise<void> {
+  for (const starter of starters) {
+    const path = strips.get(starter.id.slice(-12));
+    const [documentId, key] = [copyId(starter), await stripKey(copyId(starter))];
+    if (path && key) await db.write(() => StripRow.upsert({ documentId, key, bytes: readFileSync(path) }));
   }
 }

@@ -33,6 +33,8 @@ export class Frames {
   private readonly listeners = new Set<(frame: number) => void>();
   /** Meshes that the renderer has, or will have. */
   private readonly provided = new Set<string>();
+  /** Files of the stage that are on their way. */
+  coming = 0;
   /** Which materials the props are dressed in, or are to be. */
   private dressed = '';
   /** Programs are being made for what is worn. */
@@ -152,18 +154,23 @@ export class Frames {
   private furnish(stage: Stage): void {
     const { renderer } = this;
     if (!renderer) return;
-    const give = <T>(fetched: Promise<T>, use: (value: T) => void, failed: () => void = () => undefined) =>
-      fetched.then(
+    const give = <T>(fetched: Promise<T>, use: (value: T) => void, failed: () => void = () => undefined) => {
+      this.coming++;
+      return fetched.then(
         (value) => {
+          this.coming--;
           if (this.renderer !== renderer) return;
           use(value);
           this.show(this.store.getState().stage);
         },
         (error: Error) => {
+          this.coming--;
           failed();
+          this.request();
           this.store.setState({ notice: error.message });
         },
       );
+    };
     const panorama = panoramaOf(stage);
     if (panorama && !renderer.hasPanorama(panorama.id))
       void give(panorama.load(), (read) => renderer.hasPanorama(panorama.id) || renderer.providePanorama(panorama.id, read));

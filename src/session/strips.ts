@@ -14,6 +14,8 @@ import { SCENE_ASSETS } from './sceneAssets.js';
 import { STRIP_ACROSS, STRIP_DOWN, STRIP_FRAMES, STRIP_HEIGHT, STRIP_SPAN, STRIP_WIDTH } from './stripShape.js';
 
 const QUALITY = 0.86;
+/** Samples of a frame: edges and the noise of dithering settle with the first few. */
+const SAMPLES = 4;
 
 /** Mean of the green channel of a frame, which is near enough to how bright it looks. */
 function brightness(frame: Readonly<Uint8ClampedArray>): number {
@@ -73,7 +75,7 @@ export class StripPainter {
       for (let k = 0; k < STRIP_FRAMES; k++) {
         await turn.next();
         const time = (k / STRIP_FRAMES) * (loop ?? STRIP_SPAN);
-        frames.push(new ImageData(await scene.picture({ time, size, samples: 1 }), STRIP_WIDTH));
+        frames.push(new ImageData(await scene.picture({ time, size, samples: SAMPLES }), STRIP_WIDTH));
       }
     } finally {
       scene.dispose();

@@ -1,5 +1,5 @@
 /** Imported files, under the SHA-256 of their content, in a folder beside the database. */
-import { existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
+import { constants, copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { MAX_MESH_BYTES } from '../core/formats/glb.js';
 import type { Decoder } from '../decoding/decoder.js';
@@ -42,6 +42,16 @@ export class AssetStore {
     const why = await this.decoder.check(path);
     if (why === null) renameSync(path, join(this.folder, name));
     return why;
+  }
+
+  /** Copies in what ships with the application, so that a library is whole by itself. @param shipped paths by their sums */
+  stock(shipped: ReadonlyMap<string, string>): void {
+    for (const [name, path] of shipped) {
+      if (this.path(name)) continue;
+      const part = join(this.folder, `${name}.00000000-0000-0000-0000-000000000000.part`);
+      copyFileSync(path, part, constants.COPYFILE_FICLONE);
+      renameSync(part, join(this.folder, name));
+    }
   }
 
   /** Drops files that nothing refers to. @param used names that documents and revisions refer to @returns how many */

@@ -7,7 +7,7 @@ import { readCard } from './card.js';
 import { DocumentRow, StripRow } from './rows.js';
 
 /** Raised when strips are drawn in another way, so that older ones are drawn again. */
-const STRIP_STYLE = 1;
+const STRIP_STYLE = 2;
 
 /** Effects of a page of the list, where nothing else is asked for; and at most. */
 const PAGE = 500;

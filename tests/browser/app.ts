@@ -219,7 +219,13 @@ export async function openBench(page: Page, app: Served, id: string, query = '?c
   await page.goto(`${app.url}/effects/${id}${query}`);
   await expect(page.getByRole('treegrid')).toBeVisible();
   if (dark.has(page)) await expect(page.getByRole('alert').first()).toContainText('no WebGL2');
-  else await nextFrame(page, 0);
+  else await furnished(page);
+}
+
+/** The stage is drawn, with all that stands on it. */
+export async function furnished(page: Page): Promise<void> {
+  await nextFrame(page, 0);
+  await expect(stageCanvas(page)).toHaveAttribute('aria-busy', 'false', { timeout: 30_000 });
 }
 
 export const saved = (page: Page) => expect(page.getByTestId('saved')).toHaveAttribute('data-state', 'saved');

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { TorusKnotGeometry, Mesh, MeshStandardMaterial } from 'three';
 import { PNG } from 'pngjs';
-import { App, expect, links, openBench, saved, stageCanvas, test } from './app.js';
+import { App, expect, furnished, links, openBench, saved, stageCanvas, test } from './app.js';
 import { dropOnStage, meshFile } from './meshes.js';
 
 const TUBES = '0190a000-0000-7000-8000-000000000001';
@@ -37,6 +37,7 @@ test('a bundle with a mesh of one’s own opens in a second data folder to the s
   await saved(page);
   await expect.poll(() => links(page)).toBe(1);
   await page.reload();
+  await furnished(page);
   await expect.poll(() => links(page)).toBe(1);
   let before = await pixels(page);
   // Still: two pictures in a row are the same.

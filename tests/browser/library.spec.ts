@@ -11,8 +11,19 @@ test('pictures are drawn once by one renderer, move when pointed at or focused, 
   page,
   app,
 }) => {
+  // Of the stage that ships the pictures ship too, and are there at once; of another they are drawn.
   await page.goto(app.url);
   const strip = card(page, 'Beacon bulb').getByTestId('strip');
+  await expect(strip).toHaveAttribute('style', /strip\?key=/);
+  const [shipped, home] = [await strip.getAttribute('style'), (await app.effect('0190a000-0000-7000-8000-000000000002')).home!];
+  const stage = await app.get<object>(`/api/stages/${home.stage}`);
+  await fetch(`${app.url}/api/stages/${home.stage}`, {
+    method: 'PUT',
+    headers: { 'Content-Type': 'application/json', 'If-Match': '"v1"' },
+    body: JSON.stringify({ saveId: 'test-stage', document: { ...stage, name: 'Another walk' } }),
+  });
+  await page.reload();
+  await expect(strip).not.toHaveAttribute('style', shipped!);
   await expect
     .poll(() => strip.evaluate((e) => (e as HTMLElement).style.backgroundImage), { timeout: 200_000 })
     .toContain('strip?key=');

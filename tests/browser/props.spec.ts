@@ -65,8 +65,8 @@ test('three tubes of one effect have three different pulses, on the stage and in
   }
   // And so they are seen: what is bright at one moment is dark at another, not all at once. One program draws all three.
   const seen: number[][] = [];
-  for (let step = 0; step < 6; step++) {
-    for (let k = 0; k < 5; k++) await drawn(page, () => page.getByRole('button', { name: 'On one frame' }).click());
+  for (let step = 0; step < 12; step++) {
+    for (let k = 0; k < 3; k++) await drawn(page, () => page.getByRole('button', { name: 'On one frame' }).click());
     seen.push(await Promise.all(places.map(async ([x, y]) => sum(await pixelAt(page, x, y)))));
   }
   const changes = [0, 1, 2].map((k) =>
@@ -284,7 +284,7 @@ test('light spills from the effect onto what stands near it, in its hue, as stro
   });
   const dark = sum(await pixelAt(page, ...wall));
   await drawn(page, async () => {
-    await page.getByLabel('Spill value').fill('2');
+    await page.getByLabel('Spill value').fill('6');
     await page.keyboard.press('Enter');
   });
   const twice = sum(await pixelAt(page, ...wall));

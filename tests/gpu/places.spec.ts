@@ -140,7 +140,7 @@ async function open(page: Page, moves: boolean, alphaMode: string) {
     ([s, e, mesh, sha, time]) => {
       const { index, ...rest } = mesh;
       const floats = Object.fromEntries(Object.entries(rest).map(([name, list]) => [name, Float32Array.from(list)]));
-      const made = { ...floats, index: Uint32Array.from(index!), reduced: null, about: {} };
+      const made = { ...floats, index: Uint32Array.from(index!), reduced: null, parts: [], images: [], about: {} };
       return window.page.set({ stage: s, effect: e, meshes: { [sha]: made as never }, time });
     },
     [stage, sheet(moves, alphaMode), cloth(), SHA, TIME] as const,

@@ -284,3 +284,32 @@ test('normals that are no direction are made smooth, the others stay; progress i
   // 360,000 triangles are too many to turn about.
   expect(mesh.reduced!.length).toBeLessThan(mesh.index.length / 2);
 });
+
+test('parts are told apart by what they are made of, with the pictures that they look up, each once', async () => {
+  const made = (name: string, more: object) => Object.assign(new MeshStandardMaterial(more), { name });
+  const [steel, lamp] = [
+    made('steel', { color: new Color(0.2, 0.3, 0.4), roughness: 0.35, metalness: 0.8 }),
+    made('lamp', { color: new Color(0, 0, 0), emissive: new Color(1, 0.5, 0.25), side: 2 }),
+  ];
+  const scene = new Group();
+  for (const [k, material] of [steel, lamp, steel].entries()) {
+    const mesh = new Mesh(new BoxGeometry(1, 1, 1), material);
+    mesh.position.x = 2 * k;
+    scene.add(mesh);
+  }
+  const bytes = await exported(scene);
+  const { parts, index, images } = await readGlb(bytes, undefined, () => Promise.resolve(null));
+  // Two boxes of steel lie together.
+  expect(parts.map(({ start, count, surface }) => [surface.name, start, count])).toEqual([
+    ['steel', 0, 72],
+    ['lamp', 72, 36],
+  ]);
+  expect(index).toHaveLength(108);
+  const [first, second] = parts.map((p) => p.surface);
+  expect(first!.rgb.map((v) => Number(v.toFixed(4)))).toEqual([0.2, 0.3, 0.4]);
+  expect([first!.roughness, first!.metalness, first!.bothSides]).toEqual([0.35, 0.8, false]);
+  expect([second!.emission, second!.bothSides]).toEqual([[1, 0.5, 0.25], true]);
+  expect([first!.base, first!.normal, first!.rough, images]).toEqual([null, null, null, []]);
+  // What is made of nothing that is named has no parts: it stays grey.
+  expect((await readGlb(glb(describe3(), TRIANGLE))).parts).toEqual([]);
+});

@@ -4,9 +4,10 @@
  *
  * Limits: 64 MB, 2,000,000 triangles, 6,000,000 vertices, 10,000 nodes. Refused: files that refer to others, compressed meshes.
  */
-import type { Accessor, Node, Primitive } from '@gltf-transform/core';
+import type { Accessor, Material, Node, Primitive } from '@gltf-transform/core';
 import { reduced } from '../mesh/reduce.js';
-import type { MeshAbout, MeshData } from '../mesh/mesh.js';
+import type { MeshAbout, MeshData, MeshPart } from '../mesh/mesh.js';
+import { SurfaceReader, type ImageDecoder } from './glbSurfaces.js';
 
 export const MAX_MESH_BYTES = 64 * 1024 * 1024;
 export const MAX_TRIANGLES = 2_000_000;
@@ -44,7 +45,7 @@ const count = (value: unknown, fallback: number, what: string): number => {
 const COMPONENT_BYTES: Readonly<Record<number, number>> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 };
 const WIDTH: Readonly<Record<string, number>> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 };
 /** What a mesh needs of a file's extensions; materials and animations are passed over. */
-const UNREADABLE = /draco|meshopt|KHR_mesh_quantization|EXT_mesh_gpu_instancing/i;
+const UNREADABLE = /draco|meshopt|EXT_mesh_gpu_instancing/i;
 
 /**
  * Checks the container: lengths, chunks, that nothing points outside the file or beyond its own data.
@@ -188,13 +189,22 @@ const TRANSFORM = {
 
 /**
  * One mesh from a file. Uv is turned so that v goes up, as it does here; normals that are missing are made smooth.
+ * @param decode of the pictures that its surfaces look up; none are read without it
  * @throws MeshRefused with a sentence
  */
-export async function readGlb(bytes: Uint8Array, onProgress: MeshProgress = () => undefined): Promise<MeshData> {
+export async function readGlb(
+  bytes: Uint8Array,
+  onProgress: MeshProgress = () => undefined,
+  decode: ImageDecoder | null = null,
+): Promise<MeshData> {
   checkGlb(bytes);
   // Loaded when there is a mesh to read: most pages and every start of the server go without it.
   const { WebIO } = await import('@gltf-transform/core');
-  const document = await new WebIO().readBinary(bytes).catch((error: Error) => refuse(`It cannot be read: ${error.message}.`));
+  const { Quantization } = await import('./quantization.js');
+  const document = await new WebIO()
+    .registerExtensions([Quantization])
+    .readBinary(bytes)
+    .catch((error: Error) => refuse(`It cannot be read: ${error.message}.`));
   const root = document.getRoot();
   const pieces: Piece[] = [];
   let vertices = 0;
@@ -213,9 +223,40 @@ export async function readGlb(bytes: Uint8Array, onProgress: MeshProgress = () =
   if (triangles === 0) refuse('It has no triangles in its scene.');
   if (triangles > MAX_TRIANGLES || vertices > MAX_VERTICES)
     refuse(`It has ${triangles.toLocaleString('en')} triangles; at most ${MAX_TRIANGLES.toLocaleString('en')} are read.`);
+  // What is made of the same lies together.
+  const materials = [...new Set(pieces.map(({ primitive }) => primitive.getMaterial()))];
+  pieces.sort((a, b) => materials.indexOf(a.primitive.getMaterial()) - materials.indexOf(b.primitive.getMaterial()));
   const mesh = gather(pieces, vertices, triangles, onProgress);
-  return { ...mesh, reduced: await reduced(mesh.position, mesh.index) };
+  const reader = new SurfaceReader();
+  const parts = partsOf(pieces, reader);
+  const images = decode && parts.length > 0 ? await reader.images(decode) : [];
+  return { ...mesh, parts, images, reduced: await reduced(mesh.position, mesh.index) };
 }
+
+/** Runs of triangles by what they are made of; none where no material says anything. */
+function partsOf(pieces: readonly Piece[], reader: SurfaceReader): MeshPart[] {
+  const runs: { material: Material | null; start: number; count: number }[] = [];
+  let start = 0;
+  for (const { primitive } of pieces) {
+    const count = cornersOf(primitive, primitive.getAttribute('POSITION')!.getCount()).length;
+    const material = primitive.getMaterial();
+    const last = runs.at(-1);
+    if (last?.material === material) last.count += count;
+    else runs.push({ material, start, count });
+    start += count;
+  }
+  if (runs.every(({ material }) => material === null)) return [];
+  return runs.map(({ material, start, count }) => ({
+    ...{ start, count },
+    surface: material ? reader.surfaceOf(material) : UNSAID,
+  }));
+}
+
+/** What is made of nothing that its file names. */
+const UNSAID: MeshPart['surface'] = {
+  ...{ name: '', rgb: [0.2, 0.2, 0.2], roughness: 0.6, metalness: 0, emission: [0, 0, 0], bothSides: false },
+  ...{ base: null, normal: null, rough: null },
+};
 
 /** Told how much of a mesh has been read: a share, and the triangles it has in all. */
 export type MeshProgress = (share: number, triangles: number) => void;
@@ -228,7 +269,7 @@ function gather(
   vertices: number,
   triangles: number,
   onProgress: MeshProgress,
-): Omit<MeshData, 'reduced'> {
+): Omit<MeshData, 'reduced' | 'parts' | 'images'> {
   let done = 0;
   const tick = () => {
     if (done++ % STEP === 0) onProgress(done / (vertices + triangles), triangles);

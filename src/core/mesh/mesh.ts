@@ -13,7 +13,41 @@ export interface MeshData {
   readonly index: Uint32Array<ArrayBuffer>;
   /** The same shape of far fewer triangles; null for meshes that are small enough as they are. */
   readonly reduced: Uint32Array<ArrayBuffer> | null;
+  /** Runs of triangles and what each is made of, as its file says; empty where it says nothing. */
+  readonly parts: readonly MeshPart[];
+  /** Pictures that the surfaces of its parts look up. */
+  readonly images: readonly MeshImage[];
   readonly about: MeshAbout;
+}
+
+/** Corners `start` to `start + count` of the index are made of one surface. */
+export interface MeshPart {
+  readonly start: number;
+  readonly count: number;
+  readonly surface: MeshSurface;
+}
+
+/** What a part is made of, as glTF 2.0 has it: metallic-roughness, linear numbers. Pictures by their place in `images`. */
+export interface MeshSurface {
+  readonly name: string;
+  readonly rgb: readonly [number, number, number];
+  readonly roughness: number;
+  readonly metalness: number;
+  readonly emission: readonly [number, number, number];
+  readonly bothSides: boolean;
+  /** sRGB; multiplied by `rgb`. */
+  readonly base: number | null;
+  /** Tangent space, +y up. */
+  readonly normal: { readonly image: number; readonly strength: number } | null;
+  /** Roughness in green, metalness in blue. */
+  readonly rough: number | null;
+}
+
+/** Eight bits a channel, four channels, the lowest row first, as v goes. */
+export interface MeshImage {
+  readonly width: number;
+  readonly height: number;
+  readonly rgba: Uint8Array<ArrayBuffer>;
 }
 
 export interface MeshAbout {

@@ -97,7 +97,9 @@ export interface Wanted {
  */
 export function freePlace(stage: Pick<Stage, 'props'>, own: Box, wanted: Wanted): Vec3 {
   const { near, height, right = [1, 0, 0], sees = () => true, roomFor = () => null, obstacles = [] } = wanted;
-  const others = [...obstacles, ...stage.props.filter((p) => p.visible).map((p) => roomFor(p) ?? boxOf(p))];
+  // What is locked is what the others stand in.
+  const standing = stage.props.filter((p) => p.visible && !p.locked);
+  const others = [...obstacles, ...standing.map((p) => roomFor(p) ?? boxOf(p))];
   const step = Math.max(own.high[0] - own.low[0], own.high[2] - own.low[2]) / 2 + GAP;
   const forth: Vec3 = [-right[2], 0, right[0]];
   const at = (across: number, along: number): Vec3 => [

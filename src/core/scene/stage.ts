@@ -65,12 +65,15 @@ const prop = z.strictObject({
 const light = z.strictObject({
   id,
   name: text(80),
-  kind: z.enum(['key', 'fill', 'point']),
+  /** A key light is a far one whose rays are parallel, as of a sun; a point and a spot shine from where they are. */
+  kind: z.enum(['key', 'fill', 'sun', 'point', 'spot']),
   place: vec3,
   target: vec3,
   rgb: vec3,
   intensity: z.number().min(0).max(1e6),
   shadow: z.boolean(),
+  /** Of a spot: half the angle of its cone in degrees, and the share of it over which it fades. */
+  cone: z.strictObject({ angle: z.number().min(1).max(85), soft: z.number().min(0).max(1) }).optional(),
   drivenBy: z.strictObject({ effect: reference(64), variant: reference(64).nullable(), strand: id, scale: finite }).nullable(),
 });
 
@@ -115,6 +118,18 @@ export const stageSchema = z.strictObject({
     turn: finite,
     seen: z.boolean(),
   }),
+  /** What is far takes on its colour. */
+  haze: z
+    .strictObject({
+      rgb: vec3,
+      /** A metre of it takes this share of the light, as far as it is small; at the height that it is counted from. */
+      density: z.number().min(0).max(100),
+      /** Metres of height over which it falls to 1 / e; null where it is as dense everywhere. */
+      falls: z.number().positive().max(1e6).nullable(),
+      /** The height that its density is told for, in metres. */
+      from: finite,
+    })
+    .optional(),
   ground: z.strictObject({ on: z.boolean(), wall: z.boolean(), rgb: vec3, roughness: z.number().min(0).max(1) }),
   viewpoints: z.array(viewpoint).min(1).max(32),
   motes: z.array(z.unknown()).max(0),

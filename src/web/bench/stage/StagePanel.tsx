@@ -1,8 +1,8 @@
-/** The stage: which one, its key light, surroundings, ground and spill. */
+/** The stage: which one, its lights, surroundings, haze, ground and spill. */
 import { List } from 'lucide-react';
 import { useState } from 'react';
 import { SURROUNDINGS } from '../../../core/scene/surroundings.js';
-import type { Stage } from '../../../core/scene/stage.js';
+import type { Light, Stage } from '../../../core/scene/stage.js';
 import { useStages } from '../../data/library.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { Select } from '../../ui/Select.js';
@@ -42,8 +42,9 @@ export function StagePanel() {
       <Whereabouts listed={listed} onListed={setListed} />
       {!listed && (
         <>
-          <KeyLight />
+          <Lights />
           <AllAround />
+          <HazeRows />
           <Floor />
         </>
       )}
@@ -134,32 +135,87 @@ function Whereabouts({ listed, onListed }: { listed: boolean; onListed: (on: boo
   );
 }
 
-function KeyLight() {
-  const { stage, change, done } = useStage();
-  const key = stage.lights.find((l) => l.kind === 'key');
-  if (!key) return null;
-  const light = (d: Stage) => d.lights.find((l) => l.id === key.id)!;
+function Lights() {
+  const { stage } = useStage();
+  return stage.lights.map((light) => <LightRows key={light.id} light={light} />);
+}
+
+function LightRows({ light: { id, name, intensity, rgb, kind, shadow, cone } }: { light: Light }) {
+  const { change, done } = useStage();
+  const set = (what: string, to: Partial<Light>) =>
+    change(
+      what,
+      (d) =>
+        void Object.assign(
+          d.lights.find((l) => l.id === id)!,
+          to,
+        ),
+    );
   return (
     <>
       <SettingRow
-        label="Key light"
-        value={key.intensity}
+        label={name}
+        value={intensity}
         unit="x"
         soft={[0, 4]}
         hard={[0, 1e6]}
-        onChange={(v) => change('Key light', (d) => void (light(d).intensity = v))}
+        onChange={(v) => set(name, { intensity: v })}
         onDone={done}
       />
-      <ColourRow
-        label="Key light colour"
-        rgb={key.rgb}
-        onChange={(rgb) => change('Key light colour', (d) => void (light(d).rgb = rgb))}
+      <ColourRow label={`${name} colour`} rgb={rgb} onChange={(to) => set(`${name} colour`, { rgb: to })} />
+      {kind === 'spot' && (
+        <SettingRow
+          label={`${name} cone`}
+          value={cone?.angle ?? 30}
+          unit="°"
+          soft={[5, 60]}
+          hard={[1, 85]}
+          step={1}
+          onChange={(angle) => set(`${name} cone`, { cone: { soft: cone?.soft ?? 0.3, angle } })}
+          onDone={done}
+        />
+      )}
+      {kind !== 'point' && (
+        <SwitchRow label={`${name} casts shadows`} on={shadow} onChange={(on) => set('Shadows', { shadow: on })} />
+      )}
+    </>
+  );
+}
+
+const FRESH_HAZE = { rgb: [0.05, 0.06, 0.07] as [number, number, number], density: 0, falls: null, from: 0 };
+
+function HazeRows() {
+  const { stage, change, done } = useStage();
+  const haze = stage.haze ?? FRESH_HAZE;
+  const set = (what: string, to: Partial<NonNullable<Stage['haze']>>) =>
+    change(what, (d) => void (d.haze = { ...(d.haze ?? FRESH_HAZE), ...to }));
+  return (
+    <>
+      <SettingRow
+        label="Haze"
+        value={haze.density}
+        unit="/m"
+        soft={[0, 0.3]}
+        hard={[0, 100]}
+        step={0.005}
+        onChange={(density) => set('Haze', { density })}
+        onDone={done}
       />
-      <SwitchRow
-        label="Key light casts shadows"
-        on={key.shadow}
-        onChange={(on) => change('Shadows', (d) => void (light(d).shadow = on))}
-      />
+      {haze.density > 0 && (
+        <>
+          <ColourRow label="Haze colour" rgb={haze.rgb} onChange={(rgb) => set('Haze colour', { rgb })} />
+          <SettingRow
+            label="Haze falls over"
+            value={haze.falls ?? 0}
+            unit="m"
+            soft={[0, 20]}
+            hard={[0, 1e6]}
+            step={0.5}
+            onChange={(v) => set('Haze falls', { falls: v > 0 ? v : null })}
+            onDone={done}
+          />
+        </>
+      )}
     </>
   );
 }

@@ -160,6 +160,7 @@ function useStageCanvas(holder: RefObject<HTMLDivElement | null>): string | null
     watcher.observe(box);
     const stop = session.frames.onDrawn((frame) => {
       canvas.dataset.frames = String(frame);
+      canvas.setAttribute('aria-busy', String(session.frames.coming > 0));
       canvas.dataset.time = String(session.clock.time);
     });
     return () => {

@@ -1,0 +1,51 @@
+/** What every lit surface of a stage has in its shader besides three's own: the spill of what glows, and the haze. */
+import type { WebGLProgramParametersWithUniforms } from 'three';
+import { HAZE_GLSL, Haze } from './haze.js';
+import { EmitterTable, SPILL_GLSL, SPILL_LIT_GLSL } from './spillShader.js';
+
+export class Shading {
+  readonly haze = new Haze();
+  readonly emitters = new EmitterTable();
+
+  get uniforms(): Readonly<Record<string, { value: unknown }>> {
+    return { ...this.haze.uniforms, ...this.emitters.uniforms };
+  }
+
+  dispose(): void {
+    this.haze.dispose();
+    this.emitters.dispose();
+  }
+}
+
+/** Changes one of three's shaders where it includes a chunk. @throws when it does not */
+export function replaceChunk(
+  shader: WebGLProgramParametersWithUniforms,
+  stage: 'vertexShader' | 'fragmentShader',
+  chunk: string,
+  make: (chunk: string) => string,
+): void {
+  const include = `#include <${chunk}>`;
+  if (!shader[stage].includes(include)) throw new Error(`three's shader has no ${include}`);
+  shader[stage] = shader[stage].replace(include, make(include));
+}
+
+/** Spill after three's own lights. @param own the expression of where the surface's own prop stands, which does not light it */
+export function withSpill(shader: WebGLProgramParametersWithUniforms, own: string): void {
+  replaceChunk(shader, 'fragmentShader', 'common', (c) => `${c}\n${HAZE_GLSL}\n${SPILL_GLSL}`);
+  replaceChunk(shader, 'fragmentShader', 'lights_fragment_end', (c) => `${SPILL_LIT_GLSL.replace('ownPlace', own)}\n${c}`);
+}
+
+/** Puts all of it into the shader of a surface that wears no effect. */
+export function inStage(shader: WebGLProgramParametersWithUniforms, shading: Shading): void {
+  Object.assign(shader.uniforms, shading.uniforms);
+  withSpill(shader, 'vec3(1e30)');
+  replaceChunk(shader, 'vertexShader', 'common', (c) => `${c}\nout vec3 seenWorld;`);
+  replaceChunk(shader, 'vertexShader', 'begin_vertex', (c) => `${c}\nseenWorld = (modelMatrix * vec4(transformed, 1.0)).xyz;`);
+  replaceChunk(shader, 'fragmentShader', 'common', (c) => `${c}\nin vec3 seenWorld;`);
+  replaceChunk(
+    shader,
+    'fragmentShader',
+    'opaque_fragment',
+    (c) => `outgoingLight = inHaze(outgoingLight, cameraPosition, seenWorld);\n${c}`,
+  );
+}
