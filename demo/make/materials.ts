@@ -200,6 +200,7 @@ const PLAIN: readonly Surface[] = [
   { name: 'copper', pictures: null, size: 1, rgb: [0.42, 0.2, 0.1], roughness: 0.36, metalness: 1 },
   { name: 'marker', pictures: null, size: 1, rgb: [0.62, 0.24, 0.03], roughness: 0.5, metalness: 0 },
   { name: 'port', pictures: null, size: 1, rgb: [0.1, 0.07, 0.04], roughness: 0.4, metalness: 0, emission: [0.5, 0.31, 0.13] },
+  { name: 'shell', pictures: null, size: 1, rgb: [0.36, 0.28, 0.34], roughness: 0.62, metalness: 0 },
   { name: 'weed', pictures: null, size: 1, rgb: [0.05, 0.075, 0.022], roughness: 0.62, metalness: 0, bothSides: true },
   { name: 'stalk', pictures: null, size: 1, rgb: [0.07, 0.06, 0.022], roughness: 0.6, metalness: 0 },
 ];

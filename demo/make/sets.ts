@@ -1,7 +1,9 @@
 /** The meshes that are made, and how. */
 import { dockPassage, hatchFour } from './kit/passage.js';
 import { duskShelf, kelpGarden, nodule } from './kit/shelf.js';
+import { rayDrone, submersible, urchin } from './kit/things.js';
 import { outerWalk } from './kit/walk.js';
+import { chartRelief, laboratory, moonPool, specimenStand } from './kit/within.js';
 import type { Making } from './file.js';
 import type { Shape } from './shape.js';
 
@@ -37,4 +39,11 @@ export const SETS: readonly MadeMesh[] = [
     reach: 1,
     uneven: 0.3,
   },
+  { name: 'moon-pool', make: moonPool, reach: 0.9 },
+  { name: 'laboratory', make: laboratory, reach: 0.7 },
+  { name: 'chart-relief', make: chartRelief, reach: 0.2 },
+  { name: 'specimen-stand', make: specimenStand, reach: 0.3 },
+  { name: 'urchin', make: urchin, reach: 0.08, uneven: 0.1 },
+  { name: 'submersible', make: submersible, reach: 0.25 },
+  { name: 'ray-drone', make: rayDrone, reach: 0, painted: true },
 ];

@@ -22,7 +22,7 @@ function floor(west: number, east: number, near: number, far: number, pitch = 1.
 }
 
 /** A wall of plates in two rows along x, facing +z, with ribs before it. @param gap where a hatch stands */
-function wall(west: number, east: number, high: number, gap: number | null = null, pitch = 1.26): Shape {
+export function wall(west: number, east: number, high: number, gap: number | null = null, pitch = 1.26): Shape {
   const shape = new Shape();
   const low = 1.02;
   const n = Math.round((east - west) / pitch);
