@@ -96,10 +96,14 @@ export async function picturesOf({ size, strands, relief, metalness }: SurfaceSh
       [slope[0]! / length, slope[1]! / length, 1 / length].forEach((v, j) => (normal[to + j] = byte(v * 0.5 + 0.5)));
       uneven.set([255, byte(rough[k]!), byte(metalness)], to);
     }
-  const half = await sharp(uneven, { raw: { width: SIDE, height: SIDE, channels: 3 } })
-    .resize(SIDE / 2, SIDE / 2)
-    .raw()
-    .toBuffer();
+  // Four texels are one of half the size: whole numbers, the same on every machine.
+  const half = new Uint8Array((SIDE / 2) ** 2 * 3);
+  for (let y = 0; y < SIDE / 2; y++)
+    for (let x = 0; x < SIDE / 2; x++)
+      for (let j = 0; j < 3; j++) {
+        const at = (dx: number, dy: number) => uneven[((2 * y + dy) * SIDE + 2 * x + dx) * 3 + j]!;
+        half[(y * (SIDE / 2) + x) * 3 + j] = (at(0, 0) + at(1, 0) + at(0, 1) + at(1, 1) + 2) >> 2;
+      }
   return {
     base: await jpeg(base, SIDE, 84, false),
     normal: await jpeg(normal, SIDE, 86, true),
