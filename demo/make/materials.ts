@@ -57,7 +57,6 @@ const sediment: SurfaceSheet = {
     noise('grain', 44, 5, 4),
     strand('grit', 'cells', { position: from('p'), scale: 22, seed: 3 }),
     window('stones', 'grit', 0.3, 0.16),
-    strand('rare', 'cells', { position: from('p'), scale: 22, seed: 3 }),
     window('seldom', 'soft', 0.05, 0.35),
     strand('kept', 'multiply', { a: from('stones'), b: from('seldom') }),
     times('h1', 'soft', 0.014),

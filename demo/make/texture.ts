@@ -19,8 +19,6 @@ export interface SurfacePictures {
   readonly base: Uint8Array;
   readonly normal: Uint8Array;
   readonly rough: Uint8Array;
-  /** Mean of its colour, linear. */
-  readonly mean: readonly [number, number, number];
 }
 
 const SIDE = 512;
@@ -79,7 +77,6 @@ export async function picturesOf({ size, strands, relief, metalness }: SurfaceSh
   const base = new Uint8Array(SIDE * SIDE * 3);
   const normal = new Uint8Array(SIDE * SIDE * 3);
   const uneven = new Uint8Array(SIDE * SIDE * 3);
-  const mean: [number, number, number] = [0, 0, 0];
   const at = (px: number, py: number) => height[((py + SIDE) % SIDE) * SIDE + ((px + SIDE) % SIDE)]!;
   for (let py = 0; py < SIDE; py++)
     for (let px = 0; px < SIDE; px++) {
@@ -88,7 +85,6 @@ export async function picturesOf({ size, strands, relief, metalness }: SurfaceSh
       const to = ((SIDE - 1 - py) * SIDE + px) * 3;
       rgb.forEach((lane, j) => {
         const v = Math.max(0, lane[k]!);
-        mean[j]! += v / (SIDE * SIDE);
         base[to + j] = byte(srgbEncode(Math.min(1, v)));
       });
       const slope = [at(px + 1, py) - at(px - 1, py), at(px, py + 1) - at(px, py - 1)].map((d) => (-relief * d) / (2 * texel));
@@ -108,6 +104,5 @@ export async function picturesOf({ size, strands, relief, metalness }: SurfaceSh
     base: await jpeg(base, SIDE, 84, false),
     normal: await jpeg(normal, SIDE, 86, true),
     rough: await jpeg(half, SIDE / 2, 84, true),
-    mean,
   };
 }

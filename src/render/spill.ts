@@ -5,6 +5,7 @@
  */
 import { DoubleSide, Vector2, Vector3, type BufferGeometry, type Mesh } from 'three';
 import { MeshSurfaceSampler } from 'three/examples/jsm/math/MeshSurfaceSampler.js';
+import type { Emitter } from '../core/optics/emitters.js';
 import { emitterOf, partsOf, type Glowing } from '../core/optics/fitting.js';
 import { Gaps } from '../core/places/behind.js';
 import {
@@ -60,8 +61,8 @@ interface Standing {
   readonly both: boolean;
   /** The points that each of its emitters stands for. */
   parts: readonly (readonly number[])[];
-  /** Which of them each point belongs to. */
-  part: Uint8Array;
+  /** Those emitters, until the points move. */
+  emitters: readonly Emitter[] | null;
 }
 
 const lanes = (n: number) => Array.from({ length: n }, () => new Float32Array(SPILL_POINTS));
@@ -109,7 +110,7 @@ function standAt(mesh: Mesh, points: Points, behind: readonly Mesh[], key: strin
     ...{ key, points, stand, still, rest: null, world: still.world, normals: still.leaves.normal as Planes },
     gaps: gaps(still.world, still.leaves.view as Planes, height, behind),
     both: [mesh.material].flat()[0]!.side === DoubleSide,
-    ...{ parts: [], part: new Uint8Array(SPILL_POINTS) },
+    ...{ parts: [], emitters: null },
   };
 }
 
@@ -181,8 +182,7 @@ export class Spill {
     this.parted = key;
     const still = all.map((s) => ({ ...glowingOf(s), position: s.still.world, normal: s.still.leaves.normal as Planes }));
     partsOf(still, Math.min(MOST_EMITTERS, Math.max(PARTED, all.length))).forEach((parts, k) => {
-      all[k]!.parts = parts;
-      parts.forEach((points, p) => points.forEach((point) => (all[k]!.part[point] = p)));
+      Object.assign(all[k]!, { parts, emitters: null });
     });
   }
 
@@ -196,6 +196,7 @@ export class Spill {
     const { points, stand, gaps, still } = standing;
     if (moveBy) standing.rest ??= restLeaves(withSlopes(points), stand);
     const now = moveBy ? surfaceLeaves(points.rest, stand, moveBy(standing.rest!, SPILL_POINTS)) : still;
+    if (now.world !== standing.world) standing.emitters = null;
     standing.world = now.world;
     standing.normals = now.leaves.normal as Planes;
     return { ...now.leaves, ...gaps };
@@ -208,14 +209,11 @@ export class Spill {
 
   /** @param emission radiance at the points of a prop, a plane a channel @returns the sum of each of its parts, a plane a channel */
   gather(prop: string, emission: readonly Float32Array[]): Float32Array[] {
-    const { part, parts } = this.standing.get(prop)!;
-    const sums = [0, 1, 2].map(() => new Float32Array(parts.length));
-    for (let lane = 0; lane < 3; lane++)
-      for (let k = 0; k < SPILL_POINTS; k++) {
-        const v = emission[lane]![k]!;
-        if (v > 0 && Number.isFinite(v)) sums[lane]![part[k]!]! += v;
-      }
-    return sums;
+    const { parts } = this.standing.get(prop)!;
+    const lit = (v: number) => (v > 0 && Number.isFinite(v) ? v : 0);
+    return [0, 1, 2].map((lane) =>
+      Float32Array.from(parts, (points) => points.reduce((sum, k) => sum + lit(emission[lane]![k]!), 0)),
+    );
   }
 
   /** @param sums by prop, as gathered; @param strength of the stage's spill, 0 turns it off */
@@ -226,10 +224,11 @@ export class Spill {
         const standing = this.standing.get(prop);
         if (!standing) continue;
         const own = [12, 13, 14].map((k) => standing.stand.model[k]!) as [number, number, number];
+        const emitters = (standing.emitters ??= standing.parts.map((points) => emitterOf(glowingOf(standing), points)));
         standing.parts.forEach((points, p) => {
           const rgb = planes.map((plane) => (plane[p]! * strength) / points.length) as [number, number, number];
           // What does not shine takes no part: the others keep their places, and nothing is chosen by how strong it is.
-          if (Math.max(...rgb) > 0) shining.push({ emitter: emitterOf(glowingOf(standing), points), rgb, own });
+          if (Math.max(...rgb) > 0) shining.push({ emitter: emitters[p]!, rgb, own });
         });
       }
     this.shining = shining;

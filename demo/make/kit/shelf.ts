@@ -1,6 +1,6 @@
 /** Sets on the sea's floor: the shelf at dusk where samples are taken, and the kelp garden. */
 import { dice } from '../field.js';
-import { Shape, bar, block, cable, turned, type Triple } from '../shape.js';
+import { Shape, bar, cable, turned, type Triple } from '../shape.js';
 import { TorusGeometry } from 'three';
 import { boulder, chimney, outcrop, sand, shell, stones, tubeWorms, weed } from './seabed.js';
 
@@ -111,9 +111,3 @@ export function kelpGarden(feet: readonly Triple[]): Shape {
   shape.put(tubeWorms(31, 10), { at: [-1.35, 0, 1.5] });
   return shape.put(tubeWorms(35, 8), { at: [1.5, 0, 1.2] });
 }
-
-/** A block of ballast with a ring: what moorings hang on. */
-export const ballast = (): Shape =>
-  new Shape()
-    .add('stone', block([0.5, 0.34, 0.4], 0.04), { at: [0, 0.17, 0] })
-    .add('iron', new TorusGeometry(0.07, 0.014, 8, 20), { at: [0, 0.4, 0] });

@@ -6,7 +6,9 @@
  * Radiation Heat Transfer Configuration Factors", B-41, C-130a); a run of a thin line of light integrates in closed form;
  * a polygon by Lambert's formula (Baum et al. 1989), its part below the horizon as of a sphere of its width (Hill, Heitz 2016).
  */
-export type Vec = readonly [number, number, number];
+import { along, cross, dot, length, minus, unit, type Vec } from './vectors.js';
+
+export type { Vec } from './vectors.js';
 
 /** A line of light as thick as its radius; a sphere where both ends are one. Metres, scene-linear radiance. */
 export interface Capsule {
@@ -31,13 +33,6 @@ export interface Panel {
 
 export type Emitter = Capsule | Panel;
 
-const sub = (a: Vec, b: Vec): Vec => [a[0] - b[0], a[1] - b[1], a[2] - b[2]];
-const along = (a: Vec, b: Vec, t: number): Vec => [a[0] + b[0] * t, a[1] + b[1] * t, a[2] + b[2] * t];
-const dot = (a: Vec, b: Vec): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const cross = (a: Vec, b: Vec): Vec => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-const length = (a: Vec): number => Math.sqrt(dot(a, a));
-const unit = (a: Vec): Vec => along([0, 0, 0], a, 1 / Math.max(length(a), 1e-12));
-
 /**
  * The share of the half sphere's light that a ball gives, by the sine of its half angle and the cosine of its height over
  * the horizon; a parabola where the horizon cuts it, which meets the exact law at both ends.
@@ -57,8 +52,8 @@ const ballAt = (way: Vec, radius: number, normal: Vec): number => {
 };
 
 function capsuleShare({ from, to, radius, ends }: Capsule, point: Vec, normal: Vec): number {
-  let [a, b] = [sub(from, point), sub(to, point)];
-  const axis = sub(b, a);
+  let [a, b] = [minus(from, point), minus(to, point)];
+  const axis = minus(b, a);
   const whole = length(axis);
   if (whole < 1e-6) return ballAt(a, radius, normal);
   const out = along([0, 0, 0], axis, 1 / whole);
@@ -88,7 +83,7 @@ function capsuleShare({ from, to, radius, ends }: Capsule, point: Vec, normal: V
 }
 
 function panelShare({ centre, across, up, both }: Panel, point: Vec, normal: Vec): number {
-  const front = dot(sub(point, centre), cross(across, up));
+  const front = dot(minus(point, centre), cross(across, up));
   if (!both && front <= 0) return 0;
   const corners = (
     [
@@ -97,7 +92,7 @@ function panelShare({ centre, across, up, both }: Panel, point: Vec, normal: Vec
       [1, 1],
       [-1, 1],
     ] as const
-  ).map(([i, j]) => unit(sub(along(along(centre, across, i), up, j), point)));
+  ).map(([i, j]) => unit(minus(along(along(centre, across, i), up, j), point)));
   let flow: Vec = [0, 0, 0];
   for (let k = 0; k < 4; k++) {
     const [a, b] = [corners[k]!, corners[(k + 1) % 4]!];

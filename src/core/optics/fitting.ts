@@ -1,5 +1,6 @@
 /** Points of a glowing surface as emitters: lines and balls of light for what is round, panels for what is flat. */
-import type { Emitter, Vec } from './emitters.js';
+import type { Emitter } from './emitters.js';
+import { along, cross, dot, unit, type Vec } from './vectors.js';
 
 type Planes = readonly Float32Array[];
 
@@ -17,17 +18,9 @@ export interface Glowing {
 
 const AXES = [0, 1, 2] as const;
 const at = (planes: Planes, k: number): Vec => [planes[0]![k]!, planes[1]![k]!, planes[2]![k]!];
-const dot = (a: Vec, b: Vec): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
-const plus = (a: Vec, b: Vec, t: number): Vec => [a[0] + b[0] * t, a[1] + b[1] * t, a[2] + b[2] * t];
-const cross = (a: Vec, b: Vec): Vec => [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]];
-function unit(a: Vec): Vec {
-  const length = Math.hypot(...a);
-  return length > 1e-12 ? [a[0] / length, a[1] / length, a[2] / length] : [0, 1, 0];
-}
-
 function middle({ position }: Pick<Glowing, 'position'>, points: readonly number[]): Vec {
   let sum: Vec = [0, 0, 0];
-  for (const k of points) sum = plus(sum, at(position, k), 1 / points.length);
+  for (const k of points) sum = along(sum, at(position, k), 1 / points.length);
   return sum;
 }
 
@@ -35,8 +28,8 @@ function middle({ position }: Pick<Glowing, 'position'>, points: readonly number
 function longest({ position }: Pick<Glowing, 'position'>, points: readonly number[], centre: Vec, but: Vec | null = null): Vec {
   const c = [0, 0, 0, 0, 0, 0, 0, 0, 0];
   for (const k of points) {
-    let d = plus(at(position, k), centre, -1);
-    if (but) d = plus(d, but, -dot(d, but));
+    let d = along(at(position, k), centre, -1);
+    if (but) d = along(d, but, -dot(d, but));
     for (const i of AXES) for (const j of AXES) c[3 * i + j]! += d[i] * d[j];
   }
   let way: Vec = but ? unit(cross(but, Math.abs(but[1]) < 0.9 ? [0, 1, 0] : [1, 0, 0])) : unit([0.83, 0.47, 0.31]);
@@ -54,7 +47,7 @@ function longest({ position }: Pick<Glowing, 'position'>, points: readonly numbe
 function reach({ position }: Pick<Glowing, 'position'>, points: readonly number[], centre: Vec, way: Vec): [number, number] {
   let [low, high] = [Infinity, -Infinity];
   for (const k of points) {
-    const t = dot(plus(at(position, k), centre, -1), way);
+    const t = dot(along(at(position, k), centre, -1), way);
     low = Math.min(low, t);
     high = Math.max(high, t);
   }
@@ -73,7 +66,7 @@ export function emitterOf(glowing: Glowing, points: readonly number[]): Emitter 
   const area = (glowing.area * points.length) / glowing.position[0]!.length;
   const centre = middle(glowing, points);
   let mean: Vec = [0, 0, 0];
-  for (const k of points) mean = plus(mean, at(glowing.normal, k), 1 / points.length);
+  for (const k of points) mean = along(mean, at(glowing.normal, k), 1 / points.length);
   const agree = Math.hypot(...mean);
   if (agree > FLAT) {
     const out = unit(mean);
@@ -88,8 +81,8 @@ export function emitterOf(glowing: Glowing, points: readonly number[]): Emitter 
     if (f - e < THIN * Math.max(wide, high)) {
       // As large as the surface is: what is cut out of its rectangle makes it smaller.
       const share = Math.sqrt(Math.min(1, area / Math.max(wide * high, 1e-12)));
-      const at = plus(plus(plus(centre, across, (a + b) / 2), up, (c + d) / 2), out, (e + f) / 2);
-      const half = (way: Vec, size: number): Vec => plus([0, 0, 0], way, (size * share) / 2);
+      const at = along(along(along(centre, across, (a + b) / 2), up, (c + d) / 2), out, (e + f) / 2);
+      const half = (way: Vec, size: number): Vec => along([0, 0, 0], way, (size * share) / 2);
       return { kind: 'panel', centre: at, across: half(across, wide), up: half(up, high), both: glowing.both };
     }
   }
@@ -104,8 +97,8 @@ export function emitterOf(glowing: Glowing, points: readonly number[]): Emitter 
     return Math.min(1, ((shown / points.length) * area) / (Math.PI * radius * radius));
   }) as [number, number];
   const ball = long / 2 <= radius;
-  const mid = plus(centre, way, (low + high) / 2);
-  const end = (k: 0 | 1): Vec => plus(mid, way, (k === 0 ? -1 : 1) * Math.max(0, long / 2 - ends[k] * radius));
+  const mid = along(centre, way, (low + high) / 2);
+  const end = (k: 0 | 1): Vec => along(mid, way, (k === 0 ? -1 : 1) * Math.max(0, long / 2 - ends[k] * radius));
   return { kind: 'capsule', from: ball ? mid : end(0), to: ball ? mid : end(1), radius, ends: ball ? [1, 1] : ends };
 }
 
@@ -113,13 +106,13 @@ export function emitterOf(glowing: Glowing, points: readonly number[]): Emitter 
 function misfit(glowing: Glowing, points: readonly number[], emitter: Emitter): number {
   if (emitter.kind === 'panel') return 0;
   const { from, to, radius } = emitter;
-  const axis = plus(to, from, -1);
+  const axis = along(to, from, -1);
   const squared = dot(axis, axis);
   let sum = 0;
   for (const k of points) {
-    const p = plus(at(glowing.position, k), from, -1);
+    const p = along(at(glowing.position, k), from, -1);
     const t = squared > 0 ? Math.max(0, Math.min(1, dot(p, axis) / squared)) : 0;
-    sum += (Math.hypot(...plus(p, axis, -t)) - radius) ** 2;
+    sum += (Math.hypot(...along(p, axis, -t)) - radius) ** 2;
   }
   return Math.sqrt(sum / points.length) / (Math.sqrt(squared) + 2 * radius);
 }
@@ -154,7 +147,7 @@ export function partsOf(surfaces: readonly Glowing[], most: number): number[][][
     const emitter = emitterOf(surface, points);
     const off = misfit(surface, points, emitter);
     const long =
-      emitter.kind === 'capsule' && depth < cuts ? Math.hypot(...plus(emitter.to, emitter.from, -1)) / emitter.radius / LONG : 0;
+      emitter.kind === 'capsule' && depth < cuts ? Math.hypot(...along(emitter.to, emitter.from, -1)) / emitter.radius / LONG : 0;
     const share = Math.sqrt((surface.area * points.length) / surface.position[0]!.length);
     // What lies off is mended before what is long is cut.
     const need = points.length < 2 * FEWEST ? 0 : off > CLOSE ? (1 + off) * share * 1e3 : long > 1 ? share : 0;
