@@ -3,12 +3,17 @@ import { Buffer } from 'node:buffer';
 import { spawn } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { stripVTControlCharacters } from 'node:util';
 import { ensureBuild, ensureDebian, ensureModules, root } from './setup.mjs';
 
 const out = join(root, 'test-results');
 let passed = 0;
 let failed = 0;
 const times = [];
+/** What failed, said again at the end: of a long run on a machine elsewhere, often only the end is kept. */
+const failures = [];
+const fault = (title, message) =>
+  failures.push(`✕ ${title}\n${stripVTControlCharacters(message).split('\n').slice(0, 25).join('\n')}`);
 
 async function stage(name, work) {
   const began = Date.now();
@@ -52,6 +57,7 @@ async function counted(name, report, args, options, count) {
   const counts = count(JSON.parse(readFileSync(report, 'utf8')));
   passed += counts.passed;
   failed += counts.failed;
+  for (const [title, message] of counts.faults) fault(title, message);
   if (!ok && counts.failed === 0) failed++;
 }
 
@@ -82,17 +88,40 @@ await counted(
   unitReport,
   ['--experimental-vm-modules', '--no-warnings', 'node_modules/jest/bin/jest.js', '--ci', '--json', `--outputFile=${unitReport}`],
   {},
-  (r) => ({ passed: r.numPassedTests, failed: r.numFailedTests + r.numRuntimeErrorTestSuites }),
+  (r) => ({
+    passed: r.numPassedTests,
+    failed: r.numFailedTests + r.numRuntimeErrorTestSuites,
+    faults: r.testResults.flatMap((file) => (file.status === 'failed' ? [[file.name.slice(root.length + 1), file.message]] : [])),
+  }),
 );
+/** The failed tests of a suite and of those within it. */
+const unexpected = (suite) => [
+  ...(suite.suites ?? []).flatMap(unexpected),
+  ...suite.specs
+    .filter((spec) => !spec.ok)
+    .map((spec) => [
+      `${spec.file}:${spec.line} ${spec.title}`,
+      spec.tests
+        .flatMap((t) => t.results)
+        .flatMap((t) => t.errors)
+        .map((e) => e.message)
+        .join('\n'),
+    ]),
+];
 const browserReport = join(out, 'browser.json');
 await counted(
   'browser',
   browserReport,
   ['node_modules/@playwright/test/cli.js', 'test', '--reporter=line,json'],
   { env: { PLAYWRIGHT_JSON_OUTPUT_NAME: browserReport } },
-  (r) => ({ passed: r.stats.expected, failed: r.stats.unexpected + r.stats.flaky + r.errors.length }),
+  (r) => ({
+    passed: r.stats.expected,
+    failed: r.stats.unexpected + r.stats.flaky + r.errors.length,
+    faults: [...r.errors.map((e) => ['the run', e.message ?? '']), ...r.suites.flatMap(unexpected)],
+  }),
 );
 const minutes = (Date.now() - began) / 60_000;
+for (const text of failures) console.log(text);
 console.log(`${times.join(', ')}; ${minutes.toFixed(1)} min in all`);
 console.log(`${passed} passed, ${failed} failed`);
 process.exit(failed > 0 ? 1 : 0);

@@ -225,7 +225,7 @@ export async function openBench(page: Page, app: Served, id: string, query = '?c
 /** The stage is drawn, with all that stands on it. */
 export async function furnished(page: Page): Promise<void> {
   await nextFrame(page, 0);
-  await expect(stageCanvas(page)).toHaveAttribute('aria-busy', 'false', { timeout: 30_000 });
+  await expect(stageCanvas(page)).toHaveAttribute('aria-busy', 'false');
 }
 
 export const saved = (page: Page) => expect(page.getByTestId('saved')).toHaveAttribute('data-state', 'saved');

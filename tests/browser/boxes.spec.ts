@@ -13,7 +13,7 @@ const [TUBE, , DOME] = STARTERS as [string, string, string, string];
 
 async function uncrowded(page: Page, what: string): Promise<void> {
   // What has just come may still be moving to its place.
-  await expect.poll(async () => [what, await crowding(page)], { timeout: 5000 }).toEqual([what, []]);
+  await expect.poll(async () => [what, await crowding(page)]).toEqual([what, []]);
 }
 
 /** Opens something, looks, and closes it by Escape. */

@@ -93,5 +93,5 @@ test('a formula is unfolded into strands by its menu, and the strands folded int
   await page.keyboard.press('Enter');
   await saved(page);
   await expect.poll(ops).toEqual(before);
-  await expect.poll(async () => Buffer.compare(await picture(), seen), { timeout: 20_000 }).toBe(0);
+  await expect.poll(async () => Buffer.compare(await picture(), seen)).toBe(0);
 });

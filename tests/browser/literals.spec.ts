@@ -162,10 +162,11 @@ test('a ramp by hand: a stop is added by a press and dragged, all are spread eve
   const png = new PNG({ width: 64, height: 1 });
   png.data = Buffer.from(Array.from({ length: 64 }, (_, k) => (k < 32 ? [255, 0, 0, 255] : [0, 0, 255, 255])).flat());
   await picture.setInputFiles({ name: 'halves.png', mimeType: 'image/png', buffer: PNG.sync.write(png) });
+  // Read in its own time: what was saved before it is saved still.
+  await expect.poll(async () => (await places()).length).toBeGreaterThan(3);
   await saved(page);
   const taken = (await strandIn(app, 'ember')).inputs!.stops as { value: { stops: { at: number; rgb: number[] }[] } };
   const { stops } = taken.value;
-  expect(stops.length).toBeGreaterThan(3);
   stops[0]!.rgb.forEach((c, k) => expect(c).toBeCloseTo([1, 0, 0][k]!, 2));
   stops.at(-1)!.rgb.forEach((c, k) => expect(c).toBeCloseTo([0, 0, 1][k]!, 2));
 });

@@ -77,7 +77,7 @@ test('Frame shows the prop in hand, V goes back; what is seen survives a reload 
   expect(framed).not.toBe(from);
   await page.reload();
   await nextFrame(page, 0);
-  await expect.poll(picture, { timeout: 30_000 }).toBe(framed);
+  await expect.poll(picture).toBe(framed);
   await page.getByRole('button', { name: /^Viewpoint/ }).click();
   await page.getByRole('menuitem', { name: 'Draw it so in the Library' }).click();
   await saved(page);
@@ -89,7 +89,7 @@ test('Frame shows the prop in hand, V goes back; what is seen survives a reload 
   kept.target.forEach((v, k) => expect(Math.abs(v - nodule.place[k]!)).toBeLessThan(0.08));
   await page.getByRole('button', { name: /^Viewpoint/ }).click();
   await drawn(page, () => page.getByRole('menuitemradio', { name: 'From the bench' }).click());
-  await expect.poll(picture, { timeout: 30_000 }).toBe(from);
+  await expect.poll(picture).toBe(from);
 });
 
 test('handles move the prop in hand along one axis, turn it about one, scale it along one; keys do the same; each drag is one step', async ({
