@@ -19,12 +19,27 @@ import {
 import type { MeshData, MeshImage } from '../core/mesh/mesh.js';
 import { inStage, type Shading } from './shading.js';
 
-/** A surface of the stage's own. */
-export function bareSurface(shading: Shading, how: MeshStandardMaterialParameters): MeshStandardMaterial {
+/** What is no metal and no smoother than this mirrors no more of a lamp than is seen beside what it scatters. */
+const MATT = 0.7;
+
+/** A surface of the stage's own. @param roughness in the mean, where a picture changes it */
+export function bareSurface(
+  shading: Shading,
+  how: MeshStandardMaterialParameters,
+  roughness: number = how.roughness ?? 1,
+): MeshStandardMaterial {
   const material = new MeshStandardMaterial(how);
-  material.customProgramCacheKey = () => 'bare';
-  material.onBeforeCompile = (shader) => inStage(shader, shading);
+  const gleams = (how.metalness ?? 0) > 0.02 || roughness < MATT;
+  material.customProgramCacheKey = () => (gleams ? 'gleams' : 'matt');
+  material.onBeforeCompile = (shader) => inStage(shader, shading, gleams);
   return material;
+}
+
+/** A channel of a picture in the mean, 0 to 1. */
+function meanOf({ rgba }: MeshImage, channel: number): number {
+  let sum = 0;
+  for (let k = channel; k < rgba.length; k += 4) sum += rgba[k]!;
+  return (sum * 4) / rgba.length / 255;
 }
 
 function textureOf({ width, height, rgba }: MeshImage, coded: boolean): DataTexture {
@@ -64,7 +79,7 @@ export class MeshSurfaces {
       const { rgb, roughness, metalness, emission, bothSides, base, normal, rough } = surface;
       const uneven = look(rough);
       const blue = blueOf(rough);
-      return bareSurface(shading, {
+      const how: MeshStandardMaterialParameters = {
         ...{
           color: new Color(...rgb),
           roughness,
@@ -80,7 +95,8 @@ export class MeshSurfaces {
         },
         ...(normal ? { normalScale: new Vector2(normal.strength, normal.strength) } : {}),
         ...(bothSides ? { side: DoubleSide } : {}),
-      });
+      };
+      return bareSurface(shading, how, roughness * (rough === null ? 1 : meanOf(images[rough]!, 1)));
     });
     parts.forEach(({ start, count }, k) => geometry.addGroup(start, count, k));
     // Under the name by which three reads what a colour is multiplied with (glTF 2.0, 3.9.2).

@@ -204,7 +204,7 @@ function lit(text: GlslText, finish: Finish, state: ProgramState): MeshStandardM
     });
     const replace = (stage: 'vertexShader' | 'fragmentShader', chunk: string, make: (chunk: string) => string) =>
       replaceChunk(shader, stage, chunk, make);
-    withSpill(shader, 'ownPlace');
+    withSpill(shader, { own: 'ownPlace', gleams: true });
     replace(
       'vertexShader',
       'common',

@@ -29,16 +29,24 @@ export function replaceChunk(
   shader[stage] = shader[stage].replace(include, make(include));
 }
 
-/** Spill after three's own lights. @param own the expression of where the surface's own prop stands, which does not light it */
-export function withSpill(shader: WebGLProgramParametersWithUniforms, own: string): void {
-  replaceChunk(shader, 'fragmentShader', 'common', (c) => `${c}\n${HAZE_GLSL}\n${SPILL_GLSL}`);
-  replaceChunk(shader, 'fragmentShader', 'lights_fragment_end', (c) => `${SPILL_LIT_GLSL.replace('ownPlace', own)}\n${c}`);
+interface Spilling {
+  /** The expression of where the surface's own prop stands, which does not light it. */
+  readonly own?: string;
+  /** It mirrors enough for a gleam to be seen. */
+  readonly gleams: boolean;
+}
+
+/** Spill after three's own lights. */
+export function withSpill(shader: WebGLProgramParametersWithUniforms, { own, gleams }: Spilling): void {
+  const define = `${own ? `#define OWN_PLACE ${own}\n` : ''}${gleams ? '#define SPILL_GLEAMS\n' : ''}`;
+  replaceChunk(shader, 'fragmentShader', 'common', (c) => `${c}\n${define}${HAZE_GLSL}\n${SPILL_GLSL}`);
+  replaceChunk(shader, 'fragmentShader', 'lights_fragment_end', (c) => `${SPILL_LIT_GLSL}\n${c}`);
 }
 
 /** Puts all of it into the shader of a surface that wears no effect. */
-export function inStage(shader: WebGLProgramParametersWithUniforms, shading: Shading): void {
+export function inStage(shader: WebGLProgramParametersWithUniforms, shading: Shading, gleams: boolean): void {
   Object.assign(shader.uniforms, shading.uniforms);
-  withSpill(shader, 'vec3(1e30)');
+  withSpill(shader, { gleams });
   replaceChunk(shader, 'vertexShader', 'common', (c) => `${c}\nout vec3 seenWorld;`);
   replaceChunk(shader, 'vertexShader', 'begin_vertex', (c) => `${c}\nseenWorld = (modelMatrix * vec4(transformed, 1.0)).xyz;`);
   replaceChunk(shader, 'fragmentShader', 'common', (c) => `${c}\nin vec3 seenWorld;`);

@@ -25,7 +25,7 @@ import { EmitterTable, MOST_EMITTERS, type Shining } from './spillShader.js';
 import { pointsOn, type OnMesh } from './surface.js';
 
 /** Emitters that surfaces are parted into: more where there are more surfaces, each of which has one. */
-const PARTED = 26;
+const PARTED = 16;
 
 /** Park and Miller's generator with a fixed seed: the same points for the same mesh, always. */
 function fixedRandom(): () => number {
