@@ -25,6 +25,8 @@ test.each(files)('%s is valid glTF 2.0, and is read with its surfaces', async (f
   const mesh = await readGlb(bytesOf(file));
   expect(mesh.parts.length).toBeGreaterThan(0);
   expect(mesh.parts.reduce((sum, p) => sum + p.count, 0)).toBe(mesh.index.length);
+  // Nothing stands over the sea.
+  if (SETS.find((s) => `${s.name}.glb` === file)!.uneven === 0) return;
   // What it sees of the sky: in the mean most of it, here and there little.
   const light = Float32Array.from({ length: mesh.colour!.length / 4 }, (_, k) => mesh.colour![4 * k]!);
   expect(light.reduce((sum, v) => sum + v / light.length, 0)).toBeGreaterThan(0.3);

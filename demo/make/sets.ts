@@ -1,6 +1,8 @@
 /** The meshes that are made, and how. */
 import { dockPassage, hatchFour } from './kit/passage.js';
-import { duskShelf, kelpGarden, nodule } from './kit/shelf.js';
+import { frond } from './kit/kelp.js';
+import { domeRing, duskShelf, kelpGarden, nodule } from './kit/shelf.js';
+import { buoy, openWater, seaSheet, tideInlet } from './kit/shore.js';
 import { rayDrone, submersible, urchin } from './kit/things.js';
 import { outerWalk } from './kit/walk.js';
 import { chartRelief, laboratory, moonPool, specimenStand } from './kit/within.js';
@@ -39,6 +41,12 @@ export const SETS: readonly MadeMesh[] = [
     reach: 1,
     uneven: 0.3,
   },
+  { name: 'frond', make: () => frond(3, 1.75), reach: 0, painted: true },
+  { name: 'dome-ring', make: domeRing, reach: 0.1 },
+  { name: 'tide-inlet', make: tideInlet, reach: 0.9, uneven: 0.3 },
+  { name: 'buoy', make: buoy, reach: 0.4 },
+  { name: 'open-water', make: openWater, reach: 0.5 },
+  { name: 'sea', make: seaSheet, reach: 0, uneven: 0 },
   { name: 'moon-pool', make: moonPool, reach: 0.9 },
   { name: 'laboratory', make: laboratory, reach: 0.7 },
   { name: 'chart-relief', make: chartRelief, reach: 0.2 },

@@ -32,7 +32,7 @@ void main() {
   gl_Position = (projectionMatrix * vec4(mat3(viewMatrix) * position, 1.0)).xyww;
 }`;
 /** As far as the haze of the sky is followed, in metres: half as far as anything is drawn. */
-const SKY = 500;
+const SKY = 750;
 
 export class Haze {
   readonly uniforms = {

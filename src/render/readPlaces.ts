@@ -43,7 +43,7 @@ export interface Seen {
 const THIN = 0.2;
 /** How far behind a surface the nearest thing lies where it has none behind it, and where the stage ends: metres. */
 export const NOTHING = LEAVES.depthGap.fallback[0]!;
-export const FARTHEST = 100;
+export const FARTHEST = 1500;
 /** Programs of what moves that are kept. */
 const REMEMBERED = 8;
 /** Where each pixel of an unrolled surface lies in its swatch: there is no other picture that it is in. */

@@ -5,7 +5,7 @@ const card = (page: Parameters<Parameters<typeof test>[2]>[0]['page'], name: str
   page.getByRole('listitem').filter({ has: page.getByRole('link', { name, exact: true }) });
 type Row = { name: string; archived: boolean; tags: string[] };
 
-const DEMO = ['Beacon bulb', 'Failing tube', 'Hatch sign', 'Kelp frond', 'Sampling dome'];
+const DEMO = ['Beacon bulb', 'Failing tube', 'Hatch sign', 'Kelp frond', 'Open swell', 'Sampling dome', 'Tide inlet'];
 
 test('pictures are drawn once by one renderer, move when pointed at or focused, and are still under reduced motion', async ({
   page,
@@ -97,7 +97,9 @@ test('search, tags, sort, rename, tags, duplicate, archive and restore', async (
   await page.getByRole('menuitem', { name: 'Rename' }).click();
   await page.getByLabel('Name of Beacon bulb').fill('Reef beacon');
   await page.keyboard.press('Enter');
-  await expect.poll(names).toEqual(['Failing tube', 'Hatch sign', 'Kelp frond', 'Reef beacon', 'Sampling dome']);
+  await expect
+    .poll(names)
+    .toEqual(['Failing tube', 'Hatch sign', 'Kelp frond', 'Open swell', 'Reef beacon', 'Sampling dome', 'Tide inlet']);
   await card(page, 'Reef beacon').hover();
   await page.getByRole('button', { name: 'More for Reef beacon' }).click();
   await page.getByRole('menuitem', { name: 'Edit tags' }).click();
@@ -127,7 +129,16 @@ test('search, tags, sort, rename, tags, duplicate, archive and restore', async (
   await page.getByRole('button', { name: /^Back to the Library/ }).click();
   await expect
     .poll(names)
-    .toEqual(['Failing tube', 'Hatch sign', 'Kelp frond', 'Reef beacon', 'Reef beacon copy', 'Sampling dome']);
+    .toEqual([
+      'Failing tube',
+      'Hatch sign',
+      'Kelp frond',
+      'Open swell',
+      'Reef beacon',
+      'Reef beacon copy',
+      'Sampling dome',
+      'Tide inlet',
+    ]);
 
   // A new one has a stage of its own too.
   await page.getByRole('button', { name: 'New empty' }).click();

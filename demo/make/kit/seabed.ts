@@ -73,15 +73,21 @@ export interface SandBox {
   readonly high?: number;
 }
 
+/** The unevenness of ground at places: broad, fine, what bends its ripples, and how high they are. */
+export function groundAt(points: readonly Triple[]): Record<'dune' | 'rough' | 'bend' | 'crests', Float32Array> {
+  const [[dune], [rough], [bend], [crests]] = ground(...lanes(points)) as [[Float32Array], [Float32Array], [Float32Array], [Float32Array]];
+  return { dune, rough, bend, crests };
+}
+
 /** How high the sand is at places. */
 function sandHeights(points: readonly Triple[], { level, high = 1 }: SandBox): Float32Array {
-  const [[dune], [rough], [bend], [crests]] = ground(...lanes(points)) as [[Float32Array], [Float32Array], [Float32Array], [Float32Array]];
+  const { dune, rough, bend, crests } = groundAt(points);
   return Float32Array.from(points, ([x, , z], k) => {
     const d = level ? Math.hypot(x - level[0], z - level[1]) / level[2] : 9;
     const rise = Math.min(1, Math.max(0, (d - 0.7) / 1.6));
-    const phase = (0.9 * z + 0.35 * x) * 15 + 7 * bend![k]!;
-    const ripple = 0.016 * (0.6 + 0.8 * crests![k]!) * (1 - Math.abs(Math.sin(phase / 2))) * 1.6;
-    return high * 0.62 * dune![k]! * rise + 0.03 * rough![k]! + ripple - 0.02;
+    const phase = (0.9 * z + 0.35 * x) * 15 + 7 * bend[k]!;
+    const ripple = 0.016 * (0.6 + 0.8 * crests[k]!) * (1 - Math.abs(Math.sin(phase / 2))) * 1.6;
+    return high * 0.62 * dune[k]! * rise + 0.03 * rough[k]! + ripple - 0.02;
   });
 }
 

@@ -1,6 +1,6 @@
 /** Sets on the sea's floor: the shelf at dusk where samples are taken, and the kelp garden. */
 import { dice } from '../field.js';
-import { Shape, bar, cable, turned, type Triple } from '../shape.js';
+import { Shape, bar, block, cable, turned, type Triple } from '../shape.js';
 import { TorusGeometry } from 'three';
 import { boulder, chimney, outcrop, sand, shell, stones, tubeWorms, weed } from './seabed.js';
 
@@ -110,4 +110,22 @@ export function kelpGarden(feet: readonly Triple[]): Shape {
   for (let k = 0; k < 10; k++) shape.put(shell(k + 30), { at: [(roll() - 0.5) * 3, 0.015, 2.8 - 2.4 * roll()] });
   shape.put(tubeWorms(31, 10), { at: [-1.35, 0, 1.5] });
   return shape.put(tubeWorms(35, 8), { at: [1.5, 0, 1.2] });
+}
+
+/** What a dome of 0.85 m stands on: a ring with its bolts and clamps, its middle in the origin. */
+export function domeRing(): Shape {
+  const [radius, around] = [0.872, 96];
+  const shape = new Shape();
+  shape.add('bright', turned([[radius - 0.03, -0.05], [radius + 0.05, -0.05], [radius + 0.05, 0.012], [radius + 0.03, 0.022], [radius - 0.01, 0.022], [radius - 0.03, 0.01], [radius - 0.03, -0.05]], around), { tint: 0.4 });
+  shape.add('rubber', new TorusGeometry(radius - 0.022, 0.008, 6, around), { at: [0, 0.022, 0], turn: [90, 0, 0] });
+  for (let k = 0; k < 24; k++) {
+    const a = (k * Math.PI) / 12;
+    shape.add('bright', turned([[0.012, 0], [0.012, 0.009], [0.009, 0.012], [0, 0.0125]], 6), { at: [Math.cos(a) * (radius + 0.034), 0.018, Math.sin(a) * (radius + 0.034)] });
+  }
+  for (let k = 0; k < 6; k++) {
+    const a = (k * Math.PI) / 3 + 0.26;
+    shape.add('marker', block([0.06, 0.05, 0.045], 0.006), { at: [Math.cos(a) * (radius + 0.04), 0.03, Math.sin(a) * (radius + 0.04)], turn: [0, (-a * 180) / Math.PI, 0] });
+    shape.add('bright', block([0.14, 0.03, 0.03], 0.006), { tint: 0.4, at: [Math.cos(a) * (radius + 0.1), -0.02, Math.sin(a) * (radius + 0.1)], turn: [0, (-a * 180) / Math.PI, -10] });
+  }
+  return shape;
 }
