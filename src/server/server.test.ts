@@ -40,6 +40,7 @@ afterEach(async () => {
   rmSync(folder, { recursive: true });
 });
 
+const STARTERS = ['Beacon bulb', 'Failing tube', 'Hatch sign', 'Kelp frond', 'Open swell', 'Sampling dome', 'Tide inlet'];
 const effect = (name = 'Bubble column', id = '0190b000-0000-7000-8000-000000000001'): Effect => emptyEffect(id, name);
 const put = (document: Effect, saveId: string, base: number | null, client = 'one') => {
   const call = request(server).put(`/api/effects/${document.id}`).set('X-Wispen-Client', client);
@@ -172,7 +173,7 @@ test('a list comes in pages that say where the next is (RFC 8288)', async () => 
     seen.push(...(page.body as { name: string }[]).map((e) => e.name));
     path = /<([^>]+)>; rel="next"/.exec(page.headers.link ?? '')?.[1] ?? '';
   }
-  expect(seen.sort()).toEqual(['Beacon bulb', 'Failing tube', 'Hatch sign', 'Kelp frond', 'Sampling dome']);
+  expect(seen.sort()).toEqual(STARTERS);
 });
 
 describe('bad input is refused with a sentence, and nothing is stored', () => {
@@ -323,7 +324,7 @@ describe('trust', () => {
 
 test('the demo world: copies of the starters in the library, on its stages, the starters themselves unchanged', async () => {
   const list = (await request(server).get('/api/effects')).body as { id: string; name: string }[];
-  expect(list.map((e) => e.name).sort()).toEqual(['Beacon bulb', 'Failing tube', 'Hatch sign', 'Kelp frond', 'Sampling dome']);
+  expect(list.map((e) => e.name).sort()).toEqual(STARTERS);
   const starters = (await request(server).get('/api/starters')).body as { id: string }[];
   expect(starters.filter((s) => list.some((e) => e.id === s.id))).toEqual([]);
   // On the library's stages stand the library's copies.

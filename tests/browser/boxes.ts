@@ -14,6 +14,8 @@ export function crowding(page: Page): Promise<string[]> {
     }
     /** Half a pixel of rounding at each side. */
     const NEAR = 1;
+    /** Characters that no row has room for. */
+    const LONG = 22;
     const faults = new Set<string>();
     const meet = (a: Box, b: Box): Box => ({
       left: Math.max(a.left, b.left),
@@ -74,7 +76,8 @@ export function crowding(page: Page): Promise<string[]> {
         // A name that ends in dots, whole under the pointer, may be short of room in a small window.
         const shortens =
           getComputedStyle(element).textOverflow === 'ellipsis' && element.title.includes(says) && box.right - box.left >= 32;
-        if (shortens && innerWidth < 1200) continue;
+        // What an artist writes, a formula say, has no bound.
+        if (shortens && (innerWidth < 1200 || says.length > LONG)) continue;
         if (rect.right - box.right > NEAR || box.left - rect.left > NEAR) faults.add(`cut: “${says}”`);
         if (rect.bottom - box.bottom > 4 || box.top - rect.top > 4) faults.add(`cut below or above: “${says}”`);
       }

@@ -286,8 +286,8 @@ function Finder({ finding, shown, here }: { finding: Finding; shown: number; her
 function Tags({ finding, here, away }: { finding: Finding; here: readonly EffectCard[]; away: number }) {
   const { tag, archived, set } = finding;
   return (
-    <div className="mt-3 mb-3.5 flex items-center gap-2">
-      <div role="group" aria-label="Tags" className="flex flex-wrap gap-2">
+    <div className="mt-3 mb-3.5 flex items-start gap-2">
+      <div role="group" aria-label="Tags" className="flex grow flex-wrap gap-2">
         <Tag on={tag === null} count={here.length} onChoose={() => set('tag', null)}>
           All
         </Tag>
@@ -297,16 +297,17 @@ function Tags({ finding, here, away }: { finding: Finding; here: readonly Effect
           </Tag>
         ))}
       </div>
-      <span className="grow" />
-      <SharedDials />
-      <button
-        className="plain px-2 aria-pressed:text-ink"
-        aria-pressed={archived}
-        onClick={() => set('archived', archived ? null : '1')}
-      >
-        <Archive size={14} strokeWidth={1.5} aria-hidden />
-        {archived ? 'Back to the Library' : 'Archived'} <span className="num">{away}</span>
-      </button>
+      <div className="flex shrink-0 items-center gap-2 whitespace-nowrap">
+        <SharedDials />
+        <button
+          className="plain px-2 aria-pressed:text-ink"
+          aria-pressed={archived}
+          onClick={() => set('archived', archived ? null : '1')}
+        >
+          <Archive size={14} strokeWidth={1.5} aria-hidden />
+          {archived ? 'Back to the Library' : 'Archived'} <span className="num">{away}</span>
+        </button>
+      </div>
     </div>
   );
 }
