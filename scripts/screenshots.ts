@@ -14,7 +14,7 @@ const { url, stop } = await serve();
 const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   library: async (page) => {
     await page.goto(url);
-    await page.getByText('5 effects').waitFor();
+    await page.getByText(/^\d+ effects$/).waitFor();
     // All pictures are there.
     await page.waitForFunction(
       () => [...document.querySelectorAll<HTMLElement>('[data-testid=strip]')].every((e) => e.style.backgroundImage !== ''),
