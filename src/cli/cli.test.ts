@@ -176,6 +176,15 @@ test('what runs on is told exactly after twelve days, and its export asks for wh
   expect(slots.map((s) => s.name)).toEqual(expect.arrayContaining(['time', 'timeRest']));
 });
 
+test('what is compiled says whether light falls from it that it leaves behind', () => {
+  const said = (name: string) => {
+    const out = join(folder, `spill-${name}`);
+    expect(wispen('compile', join('demo/starters', `${name}.wispen.json`), '--target', 'glsl', '--out', out).status).toBe(0);
+    return /emission lights what stands about it/.test(readFileSync(join(out, 'effect.frag'), 'utf8'));
+  };
+  expect([said('hatch-sign'), said('tide-inlet')]).toEqual([true, false]);
+});
+
 test('compile writes a pair that links, and says what the block holds; frozen leaves only time', () => {
   for (const freeze of [[], ['--freeze']]) {
     const out = join(folder, `glsl${freeze.length}`);

@@ -8,7 +8,7 @@ import { fillBlock, type BlockPlan } from '../core/targets/block.js';
 import { emitGlsl } from '../core/targets/glsl.js';
 import { shaderPair } from '../core/targets/glslPair.js';
 import { listing } from '../core/targets/listing.js';
-import { describeSlot } from '../core/export/shareText.js';
+import { describeSlot, spillNote } from '../core/export/shareText.js';
 import { BLOCK, emitWasm } from '../core/targets/wasm/module.js';
 import { emitWgsl } from '../core/targets/wgsl.js';
 import { folderFor, give } from './files.js';
@@ -20,7 +20,8 @@ interface Order {
   readonly params: Float32Array;
   readonly out: string;
 }
-const NOTE = (effect: Effect) => `${effect.name}. Written by Wispen; uniforms.json says what the block holds.`;
+const NOTE = (effect: Effect) =>
+  [`${effect.name}. Written by Wispen; uniforms.json says what the block holds.`, ...spillNote(effect)].join(' ');
 const writeJson = (out: string, value: object) => give(out, 'uniforms.json', `${JSON.stringify(value, null, 2)}\n`);
 
 /** What the block holds, for whoever fills it. */

@@ -66,6 +66,12 @@ function sourceInWords(source: ParamSource, effect: Effect): string {
 
 const number = (x: number) => String(Number(x.toPrecision(6)));
 
+/** What leaves draws the surface alone: whoever takes it in is told that the light which falls from it stays behind. */
+export const spillNote = (effect: Effect): readonly string[] =>
+  effect.outputs.emission
+    ? ['Its emission lights what stands about it on a stage of Wispen; here lights of its shape and hue have to do that.']
+    : [];
+
 /** @returns the text, or the sentence of what is wrong with the sheet */
 export function shareText(
   effect: Effect,
@@ -91,6 +97,7 @@ export function shareText(
   const head = [
     `${effect.name}: GLSL ES 3.00, a vertex and a fragment shader.`,
     `Finish: ${effect.finish.alphaMode}, ${effect.finish.lighting}, sides ${effect.finish.sides}.`,
+    ...spillNote(effect),
     '',
     'The uniform block Effect, std140, is an array of vec4 called k:',
     ...about.map((l) => `  ${l}`),
