@@ -33,10 +33,12 @@ test.each(files)('%s is valid glTF 2.0, and is read with its surfaces', async (f
   expect(Math.max(...light) - Math.min(...light)).toBeGreaterThan(0.15);
 });
 
-test('the stages name their meshes by the bytes that they have', () => {
+test('the stages have three viewpoints, and name their meshes by the bytes that they have', () => {
   for (const file of readdirSync(join(demo, 'stages'))) {
     const read = readStage(JSON.parse(readFileSync(join(demo, 'stages', file), 'utf8')));
     if (!read.ok) throw new Error(read.problems[0]!.message);
+    // As a photographer leaves it: three places to look from, each with its name.
+    expect(new Set(read.stage.viewpoints.map((v) => v.name)).size).toBeGreaterThanOrEqual(3);
     for (const { name, sha256, size } of Object.values(read.stage.assets))
       expect([name, sha256, size]).toEqual([name, sumOf(bytesOf(name)), bytesOf(name).length]);
   }
