@@ -7,7 +7,7 @@ import type { Ray } from '../core/scene/handles.js';
 import type { LeafValues } from '../core/targets/wasm/runner.js';
 import { SEE_THROUGH } from './layers.js';
 import { firstBehind } from './rays.js';
-import { FARTHEST, NOTHING } from './readPlaces.js';
+import { NOTHING } from './readPlaces.js';
 import type { Scenery } from './scenery.js';
 import { pointsOn, standOf } from './surface.js';
 
@@ -134,7 +134,7 @@ export class Pointing {
     const away = new Vector3().subVectors(point, this.camera.position).normalize();
     const forward = this.camera.getWorldDirection(new Vector3());
     const cosine = Math.max(1e-4, away.dot(forward));
-    const far = (FARTHEST - point.distanceTo(this.camera.position) * cosine) / cosine;
+    const far = (this.camera.far - point.distanceTo(this.camera.position) * cosine) / cosine;
     const opaque = !mesh.layers.isEnabled(SEE_THROUGH);
     const found = opaque ? null : firstBehind(this.scenery.opaqueMeshes(), point, away);
     const there = found ?? point.clone().addScaledVector(away, opaque ? NOTHING / cosine : far);

@@ -41,9 +41,9 @@ export interface Seen {
 
 /** Below this share of the frame a prop is too thin to be read as it is seen, and its surface is unrolled instead. */
 const THIN = 0.2;
-/** How far behind a surface the nearest thing lies where it has none behind it, and where the stage ends: metres. */
+/** How far behind a surface the nearest thing lies where it has none behind it, and where most stages end: metres. */
 export const NOTHING = LEAVES.depthGap.fallback[0]!;
-export const FARTHEST = 1500;
+export const FARTHEST = 100;
 /** Programs of what moves that are kept. */
 const REMEMBERED = 8;
 /** Where each pixel of an unrolled surface lies in its swatch: there is no other picture that it is in. */

@@ -68,6 +68,11 @@ export class StageRenderer {
 
   setStage(stage: Stage): void {
     this.scenery.bringTo(stage);
+    // A sea goes to its horizon; everything else keeps its depths fine.
+    const far = Math.max(FARTHEST, 2 * this.scenery.reach);
+    if (this.camera.far === far) return;
+    this.camera.far = far;
+    this.camera.updateProjectionMatrix();
   }
 
   /** Makes a mesh of the artist's own available; stages that refer to it show it from their next `setStage`. */

@@ -138,12 +138,17 @@ export class Scenery {
     this.shading.haze.apply(stage.haze, panorama ? null : (rgb.map((v) => v * strength * BEHIND) as [number, number, number]));
   }
 
-  /** How far what stands on the stage goes from a point of it. */
-  private reachFrom(from: Vector3): number {
+  /** How far what stands on the stage goes from its middle, in metres. */
+  get reach(): number {
+    return this.reachFrom(new Vector3(), () => true);
+  }
+
+  /** How far what stands on the stage goes from a point of it; where nothing else is said, what throws a shadow. */
+  private reachFrom(from: Vector3, counts = (mesh: Mesh) => mesh.castShadow): number {
     let reach = 0;
     const sphere = new Sphere();
     for (const { mesh, base } of this.props.values()) {
-      if (!mesh.visible || !mesh.castShadow) continue;
+      if (!mesh.visible || !counts(mesh)) continue;
       if (!base.boundingSphere) base.computeBoundingSphere();
       sphere.copy(base.boundingSphere!).applyMatrix4(mesh.matrixWorld);
       reach = Math.max(reach, sphere.center.distanceTo(from) + sphere.radius);

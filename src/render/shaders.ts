@@ -157,7 +157,8 @@ uniform float near;
 uniform float far;
 void main() {
   float d = texelFetch(depth, ivec2(gl_FragCoord.xy), 0).x;
-  colour = vec4(near * far / (far - d * (far - near)), 0.0, 0.0, 1.0);
+  // What is left of 1 is exact; a difference of products would lose what tells far places apart.
+  colour = vec4(near / ((1.0 - d) + d * (near / far)), 0.0, 0.0, 1.0);
 }`;
 
 /** One more sample of a still, by its share of all so far. */

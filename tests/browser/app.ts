@@ -4,7 +4,7 @@ import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { test as base, expect, type Page } from '@playwright/test';
+import { test as base, expect, type Locator, type Page } from '@playwright/test';
 import { PerspectiveCamera, Vector3 } from 'three';
 import type { Effect } from '../../src/core/effect/schema.js';
 import type { Stage } from '../../src/core/scene/stage.js';
@@ -220,6 +220,12 @@ export async function openBench(page: Page, app: Served, id: string, query = '?c
   await expect(page.getByRole('treegrid')).toBeVisible();
   if (dark.has(page)) await expect(page.getByRole('alert').first()).toContainText('no WebGL2');
   else await furnished(page);
+}
+
+/** Where something is, once it has come to rest there: what has just been opened may still be on its way. */
+export async function restingBox(what: Locator): Promise<{ x: number; y: number; width: number; height: number }> {
+  await what.scrollIntoViewIfNeeded();
+  return (await what.boundingBox())!;
 }
 
 /** The stage is drawn, with all that stands on it. */

@@ -1,6 +1,6 @@
 /** Colours by hand: in numbers, as written, from the picture; what sRGB does not have is said and brought in. */
 import { converter } from 'culori';
-import { expect, onCanvas, openBench, saved, stageCanvas, test } from './app.js';
+import { restingBox, expect, onCanvas, openBench, saved, stageCanvas, test } from './app.js';
 import { finds } from './axe.js';
 import { crowding } from './boxes.js';
 import { OPEN, effect, grey, onwards, prop, seenAt, stageWith, v } from './panes.js';
@@ -51,7 +51,7 @@ test('a colour is written, brought into sRGB, taken from the picture as it is dr
   // From the other pane, as it is drawn; the panel stays open.
   const drawn = await seenAt(page, stage, [0.8, 0.1, 0]);
   const [x, y] = await onCanvas(page, stage, 'front', [0.8, 0.1, 0]);
-  const box = (await stageCanvas(page).boundingBox())!;
+  const box = await restingBox(stageCanvas(page));
   await page.getByRole('button', { name: 'From the stage' }).click();
   await page.mouse.move(box.x + x - 3, box.y + y);
   await page.mouse.click(box.x + x, box.y + y);
@@ -62,7 +62,7 @@ test('a colour is written, brought into sRGB, taken from the picture as it is dr
   await page.getByRole('button', { name: 'Hue: #336699' }).click();
   await expect(hex).toHaveValue('#336699');
   // The field is dragged: to the left, where all are grey.
-  const field = (await page.getByTestId('colour-field').boundingBox())!;
+  const field = await restingBox(page.getByTestId('colour-field'));
   await page.mouse.click(field.x + 1, field.y + field.height / 2);
   await saved(page);
   const [r, g, b] = (await stored()) as [number, number, number];
@@ -70,7 +70,7 @@ test('a colour is written, brought into sRGB, taken from the picture as it is dr
   // The wheel: all hues at this lightness, the hue counted from the right; what lies up there is of hue 90 by culori too.
   await page.getByRole('button', { name: 'Hue: a wheel of hues' }).click();
   await expect(page.getByRole('slider', { name: 'Hue lightness' })).toBeVisible();
-  const wheel = (await page.getByTestId('colour-field').boundingBox())!;
+  const wheel = await restingBox(page.getByTestId('colour-field'));
   await page.mouse.click(wheel.x + wheel.width / 2, wheel.y + wheel.height * 0.36);
   await saved(page);
   const [red, green, blue] = (await stored()) as [number, number, number];

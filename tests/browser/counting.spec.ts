@@ -4,7 +4,7 @@
  */
 import type { Locator, Page } from '@playwright/test';
 import type { Stage } from '../../src/core/scene/stage.js';
-import { expect, links, onCanvas, openBench, pixelAt, saved, stageCanvas, test, type Served } from './app.js';
+import { restingBox, expect, links, onCanvas, openBench, pixelAt, saved, stageCanvas, test, type Served } from './app.js';
 
 test.use({ viewport: { width: 960, height: 640 } });
 
@@ -337,7 +337,7 @@ test('a keyed dissolve, from whole to gone with a burning rim: 50 actions, 12 of
   await hand.key('Enter');
   await hand.click(page.getByRole('button', { name: 'Key Fade amount here' }));
   await hand.click(page.getByRole('switch', { name: 'Record' }));
-  const ruler = (await page.getByRole('region', { name: 'Time' }).getByTestId('ruler').boundingBox())!;
+  const ruler = await restingBox(page.getByRole('region', { name: 'Time' }).getByTestId('ruler'));
   hand.actions++;
   await page.mouse.click(ruler.x + ruler.width * 0.75, ruler.y + ruler.height / 2);
   await hand.numbers('Fade amount value', 1);

@@ -1,6 +1,6 @@
 /** Cues by hand: keys set, moved, scaled, eased, copied; lanes and curves; what is recorded and what is held. */
 import type { Locator, Page } from '@playwright/test';
-import { expect, openBench, pixelAt, saved, stageCanvas, test, type Served } from './app.js';
+import { restingBox, expect, openBench, pixelAt, saved, stageCanvas, test, type Served } from './app.js';
 import { finds } from './axe.js';
 import { crowding } from './boxes.js';
 import { OPEN, effect, onwards, prop, seenAt, shown, stageWith } from './panes.js';
@@ -14,11 +14,11 @@ const cueOf = async (app: Served) => {
 };
 /** Goes to a time by a press on the ruler. The loop of the tube is 4 s. */
 async function goTo(page: Page, time: number): Promise<void> {
-  const box = (await page.getByTestId('ruler').boundingBox())!;
+  const box = await restingBox(page.getByTestId('ruler'));
   await page.mouse.click(box.x + (box.width * time) / 4, box.y + box.height / 2);
 }
 async function drag(page: Page, what: Locator, dx: number, dy = 0, key?: string): Promise<void> {
-  const box = (await what.boundingBox())!;
+  const box = await restingBox(what);
   const [x, y] = [box.x + box.width / 2, box.y + box.height / 2];
   if (key) await page.keyboard.down(key);
   await page.mouse.move(x, y);
@@ -36,7 +36,7 @@ const type = async (page: Page, value: number) => {
 
 test('a dial is keyed, recorded, held; keys are moved, scaled, eased, deleted, and undone', async ({ page, app }) => {
   await openBench(page, app, TUBE);
-  const perSecond = (await page.getByTestId('ruler').boundingBox())!.width / 4;
+  const perSecond = (await restingBox(page.getByTestId('ruler'))).width / 4;
   const base = Number(await page.getByLabel('Glow value', { exact: true }).inputValue());
   await page.getByRole('button', { name: 'Key Glow here' }).click();
   await saved(page);
@@ -75,7 +75,7 @@ test('a dial is keyed, recorded, held; keys are moved, scaled, eased, deleted, a
   expect((await cueOf(app))[2]).toEqual([3, 7.5]);
   // All of them within a drag around them, scaled about the first by Alt: twice as fast.
   const lane = page.getByRole('group', { name: 'Keys of Glow' }).first();
-  const box = (await lane.boundingBox())!;
+  const box = await restingBox(lane);
   await page.mouse.move(box.x + 0.2 * perSecond, box.y + 3);
   await page.mouse.down();
   await page.mouse.move(box.x + 3.6 * perSecond, box.y + 20);
@@ -236,7 +236,7 @@ test('numbers, vectors, colours and stops of a ramp are keyed; of many lanes fou
   const lanes = (await page.locator('[data-lane]').all()).length;
   expect(lanes).toBe(7);
   const list = page.getByRole('list', { name: 'Cues' }).locator('..');
-  expect((await list.boundingBox())!.height).toBeLessThanOrEqual(4 * 28);
+  expect((await restingBox(list)).height).toBeLessThanOrEqual(4 * 28);
   await page.locator('[data-lane]').last().scrollIntoViewIfNeeded();
   await page
     .locator('[data-lane]')

@@ -1,7 +1,7 @@
 /** What a dial says of itself: named, grouped, bounded, stepped, put in order, searched; all of it kept and undone. */
 import type { Page } from '@playwright/test';
 import { own } from '../../src/core/base/wholesome.js';
-import { expect, openBench, saved, test, withoutPicture, type Served } from './app.js';
+import { restingBox, expect, openBench, saved, test, type Served, withoutPicture } from './app.js';
 import { finds } from './axe.js';
 import { crowding } from './boxes.js';
 import { OPEN, effect, onwards, prop, seenAt, shown, stageWith } from './panes.js';
@@ -134,7 +134,7 @@ test('a dial is dragged by its name to where another stands', async ({ page, app
   const order = async () => (await app.effect(DOME)).dials.map((d) => d.id);
   const before = await order();
   const rows = page.locator('[data-dial]');
-  const [from, to] = [(await rows.last().boundingBox())!, (await rows.first().boundingBox())!];
+  const [from, to] = [await restingBox(rows.last()), await restingBox(rows.first())];
   await page.mouse.move(from.x + 30, from.y + 14);
   await page.mouse.down();
   await page.mouse.move(from.x + 20, from.y, { steps: 3 });

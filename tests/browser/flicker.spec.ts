@@ -3,7 +3,20 @@ import type { Effect } from '../../src/core/effect/schema.js';
 import type { Stage } from '../../src/core/scene/stage.js';
 import { srgbDecode } from '../../src/core/base/srgb.js';
 import { readAt } from '../fixtures/read.js';
-import { drawn, expect, frames, links, nextFrame, onCanvas, openBench, pixelAt, saved, stageCanvas, test } from './app.js';
+import {
+  restingBox,
+  drawn,
+  expect,
+  frames,
+  links,
+  nextFrame,
+  onCanvas,
+  openBench,
+  pixelAt,
+  saved,
+  stageCanvas,
+  test,
+} from './app.js';
 
 const STAGE = '0190a100-0000-7000-8000-000000000007';
 
@@ -152,7 +165,7 @@ test('an organic flicker, built by keyboard, blinks between floor and ceiling, i
   const bright = await pixelAt(page, ...middle);
   const dragBy = async (locator: typeof dial, pixels: number) => {
     await locator.scrollIntoViewIfNeeded();
-    const box = (await locator.boundingBox())!;
+    const box = await restingBox(locator);
     await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
     await page.mouse.down();
     const before = await frames(page);

@@ -1,6 +1,6 @@
 /** The history: steps with their pictures, to go to; revisions named, seen by holding, restored; variants held against. */
 import type { Page } from '@playwright/test';
-import { drawn, expect, openBench, middleOf, saved, test } from './app.js';
+import { restingBox, drawn, expect, middleOf, openBench, saved, test } from './app.js';
 import { finds } from './axe.js';
 import { effect, grey, plain, prop, stageWith } from './panes.js';
 
@@ -56,7 +56,7 @@ test('a step is gone to by its picture; a revision is named, seen by holding, an
     [null, false],
   ]);
   // Held, the first state is on the stage; the sheet and the server know nothing of it.
-  const eye = (await panel.getByRole('button', { name: 'Hold to see A sitting' }).boundingBox())!;
+  const eye = await restingBox(panel.getByRole('button', { name: 'Hold to see A sitting' }));
   await page.mouse.move(eye.x + 8, eye.y + 8);
   await page.mouse.down();
   await expect.poll(() => middle(page)).toBeGreaterThan(190);
@@ -87,7 +87,7 @@ test('another variant is on the stage for as long as it is held; nothing of it i
   await expect.poll(seen).toBe(0);
   const before = await app.effect(id);
   await page.getByRole('button', { name: 'History', exact: true }).click();
-  const eye = (await page.getByRole('button', { name: 'Hold to see Deep' }).boundingBox())!;
+  const eye = await restingBox(page.getByRole('button', { name: 'Hold to see Deep' }));
   await page.mouse.move(eye.x + 8, eye.y + 8);
   await page.mouse.down();
   await expect.poll(seen).toBe(2);

@@ -3,7 +3,7 @@ import type { Page } from '@playwright/test';
 import { PNG } from 'pngjs';
 import type { Effect, Strand } from '../../src/core/effect/schema.js';
 import { effectOf } from '../fixtures/sheets.js';
-import { drawn, expect, onCanvas, openBench, pixelAt, saved, test, type Served, withoutPicture } from './app.js';
+import { restingBox, drawn, expect, onCanvas, openBench, pixelAt, saved, test, type Served, withoutPicture } from './app.js';
 import type { Stage } from '../../src/core/scene/stage.js';
 import { Quaternion, Vector3 } from 'three';
 
@@ -130,10 +130,10 @@ test('a ramp by hand: a stop is added by a press and dragged, all are spread eve
     const { stops } = (inputs!.stops as { value: { stops: { at: number }[] } }).value;
     return stops.map((s, k) => (inputs![`stops.${k}.place`] as { value: number } | undefined)?.value ?? s.at);
   };
-  const box = (await strip.boundingBox())!;
+  const box = await restingBox(strip);
   await page.mouse.click(box.x + box.width * 0.25, box.y + box.height / 2);
   await expect(strip.getByRole('button')).toHaveCount(3);
-  const stop = (await strip.getByRole('button', { name: /stop 2 of 3/ }).boundingBox())!;
+  const stop = await restingBox(strip.getByRole('button', { name: /stop 2 of 3/ }));
   await page.mouse.move(stop.x + stop.width / 2, stop.y + stop.height / 2);
   await page.mouse.down();
   await page.mouse.move(box.x + box.width * 0.6, stop.y + stop.height / 2, { steps: 4 });

@@ -1,5 +1,5 @@
 /** The Overview: the second reading of a sheet; what is chosen in one is chosen in the other. */
-import { expect, openBench, middleOf, stageCanvas, test } from './app.js';
+import { restingBox, expect, middleOf, openBench, stageCanvas, test } from './app.js';
 import { finds } from './axe.js';
 
 const DOME = '0190a000-0000-7000-8000-000000000004';
@@ -35,11 +35,11 @@ test('drawn by itself: choosing there chooses in the sheet, arrows follow thread
   await page.keyboard.press('ArrowRight');
   const card = page.getByRole('region', { name: 'Chosen strand' });
   await expect(card.getByRole('heading')).toContainText('Net');
-  const dot = (await list.locator('[data-dot=rim] circle').first().boundingBox())!;
+  const dot = await restingBox(list.locator('[data-dot=rim] circle').first());
   await page.mouse.click(dot.x + dot.width / 2, dot.y + dot.height / 2);
   await expect(card.getByRole('heading')).toContainText('Rim');
   // The stage is there, smaller, and not blank.
-  const box = (await stageCanvas(page).boundingBox())!;
+  const box = await restingBox(stageCanvas(page));
   expect(box.height).toBeGreaterThan(200);
   await expect.poll(async () => Math.max(...(await middleOf(page)))).toBeGreaterThan(8);
   expect(await finds(page)).toEqual([]);

@@ -2,7 +2,7 @@
 import { BufferAttribute, BufferGeometry, Mesh, MeshStandardMaterial, TorusGeometry } from 'three';
 import type { Page } from '@playwright/test';
 import type { Stage } from '../../src/core/scene/stage.js';
-import { drawn, expect, links, onCanvas, openBench, pixelAt, saved, stageCanvas, test, type Served } from './app.js';
+import { restingBox, drawn, expect, links, onCanvas, openBench, pixelAt, saved, stageCanvas, test, type Served } from './app.js';
 import { dropOnStage, meshFile } from './meshes.js';
 
 const TUBES = { effect: '0190a000-0000-7000-8000-000000000001', stage: '0190a100-0000-7000-8000-000000000002' };
@@ -18,7 +18,7 @@ async function lookFrom(page: Page, name: string): Promise<void> {
 }
 
 async function clickAt(page: Page, [x, y]: readonly [number, number]): Promise<void> {
-  const box = (await stageCanvas(page).boundingBox())!;
+  const box = await restingBox(stageCanvas(page));
   await page.mouse.click(box.x + x, box.y + y);
 }
 
@@ -136,7 +136,7 @@ test('props and the key light are added, dressed, moved and taken away; all of i
   await page.getByRole('button', { name: 'Handles', exact: true }).click();
   const drag = async (name: string, dx: number, dy: number) => {
     const handle = page.getByRole('button', { name: `Move ${name}` });
-    const box = (await handle.boundingBox())!;
+    const box = await restingBox(handle);
     await page.mouse.move(box.x + 12, box.y + 12);
     await page.mouse.down();
     await page.mouse.move(box.x + 12 + dx, box.y + 12 + dy, { steps: 4 });

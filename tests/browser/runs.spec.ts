@@ -1,6 +1,6 @@
 /** Several strands at once: chosen by keys, clicks and a band; copied within a sheet and into another; moved, or told why not. */
 import { strandsOf, type Strand } from '../../src/core/effect/schema.js';
-import { expect, openBench, saved, test, withoutPicture } from './app.js';
+import { restingBox, expect, openBench, saved, test, withoutPicture } from './app.js';
 
 const TUBE = '0190a000-0000-7000-8000-000000000001';
 const SIGN = '0190a000-0000-7000-8000-000000000003';
@@ -106,8 +106,8 @@ test('a band in the margin chooses the rows that it touches; a move that order f
   await openBench(page, app, TUBE);
   const chosen = () =>
     page.locator('[data-strand][aria-selected=true]').evaluateAll((rows) => rows.map((r) => r.getAttribute('data-strand')));
-  const boxOf = async (id: string) => (await page.locator(`[data-strand="${id}"]`).boundingBox())!;
-  const [from, to] = [await boxOf('drift'), await boxOf('breath')];
+  const rowBox = (id: string) => restingBox(page.locator(`[data-strand="${id}"]`));
+  const [from, to] = [await rowBox('drift'), await rowBox('breath')];
   await page.mouse.move(from.x + 12, from.y + 6);
   await page.mouse.down();
   await page.mouse.move(from.x + 12, (from.y + to.y) / 2, { steps: 4 });
@@ -115,7 +115,7 @@ test('a band in the margin chooses the rows that it touches; a move that order f
   await page.mouse.up();
   expect(await chosen()).toEqual(['drift', 'shift', 'breath']);
   // A press that does not move is a click, in the margin as elsewhere.
-  const blink = await boxOf('blink');
+  const blink = await rowBox('blink');
   await page.keyboard.down('Control');
   await page.mouse.click(blink.x + 12, blink.y + 8);
   await page.keyboard.up('Control');

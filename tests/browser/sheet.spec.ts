@@ -1,6 +1,6 @@
 /** Editing a sheet: order, names, undo; the starter; time. */
 import { strandsOf } from '../../src/core/effect/schema.js';
-import { expect, frames, links, openBench, saved, test, withoutPicture } from './app.js';
+import { restingBox, expect, frames, links, openBench, saved, test, withoutPicture } from './app.js';
 
 const TUBE = '0190a000-0000-7000-8000-000000000001';
 const STAGE = '0190a100-0000-7000-8000-000000000002';
@@ -58,7 +58,7 @@ test('a strand dragged by its mark moves as far as what it reads and what reads 
   const row = page.getByRole('row', { name: /^Lit,/ });
   await row.hover();
   const mark = page.getByRole('button', { name: 'Lit: actions; drag to move' });
-  const box = (await mark.boundingBox())!;
+  const box = await restingBox(mark);
   await page.mouse.move(box.x + 8, box.y + 12);
   await page.mouse.down();
   await page.mouse.move(box.x + 8, box.y + 400, { steps: 6 });
@@ -118,7 +118,7 @@ test('time plays, pauses, steps and is scrubbed', async ({ page, app }) => {
   await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible();
   await expect(clock).not.toHaveText('00:00.00');
   await page.getByRole('button', { name: 'Pause' }).click();
-  const ruler = (await page.getByRole('slider', { name: 'Time' }).locator('..').boundingBox())!;
+  const ruler = await restingBox(page.getByRole('slider', { name: 'Time' }).locator('..'));
   await page.mouse.click(ruler.x + ruler.width / 2, ruler.y + 20);
   await expect(clock).toHaveText('00:02.00');
   await page.getByRole('button', { name: 'On one frame' }).click();

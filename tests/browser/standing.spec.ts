@@ -1,7 +1,7 @@
 /** Props put on the stage, moved and measured by their numbers; from where they are seen. */
 import { boxOf } from '../../src/core/scene/placing.js';
 import type { Stage } from '../../src/core/scene/stage.js';
-import { drawn, expect, frames, nextFrame, openBench, saved, stageCanvas, test, type Served } from './app.js';
+import { restingBox, drawn, expect, frames, nextFrame, openBench, saved, stageCanvas, test, type Served } from './app.js';
 
 const DOME = { effect: '0190a000-0000-7000-8000-000000000004', stage: '0190a000-0000-7000-8000-000000000104' };
 const stageOf = async (app: Served): Promise<Stage> => {
@@ -107,7 +107,7 @@ test('handles move the prop in hand along one axis, turn it about one, scale it 
   const box = async () => (await stageOf(app)).props.find((p) => p.name === 'Box')!;
   const stood = await box();
   const drag = async (name: string, dx: number, dy: number) => {
-    const grip = (await page.getByRole('button', { name }).boundingBox())!;
+    const grip = await restingBox(page.getByRole('button', { name }));
     await page.mouse.move(grip.x + 12, grip.y + 12);
     await page.mouse.down();
     await page.mouse.move(grip.x + 12 + dx, grip.y + 12 + dy, { steps: 5 });

@@ -1,7 +1,7 @@
 /** Triggers by hand: fired by a key and by presses on a prop, kept, moved, named, deleted; their rings measured in pixels. */
 import type { Page } from '@playwright/test';
 import type { Stage } from '../../src/core/scene/stage.js';
-import { expect, onCanvas, openBench, saved, stageCanvas, test, type Served } from './app.js';
+import { restingBox, expect, onCanvas, openBench, saved, stageCanvas, test, type Served } from './app.js';
 import { crowding } from './boxes.js';
 import { OPEN, effect, grey, onwards, prop, seenAt, shown, stageWith } from './panes.js';
 
@@ -16,12 +16,12 @@ async function shield(app: Served): Promise<{ id: string; stage: Stage }> {
   return { id, stage: await stageWith(app, [pane], [0, 0, 4.5], false) };
 }
 async function goTo(page: Page, time: number): Promise<void> {
-  const box = (await page.getByTestId('ruler').boundingBox())!;
+  const box = await restingBox(page.getByTestId('ruler'));
   await page.mouse.click(box.x + (box.width * time) / LOOP, box.y + box.height / 2);
 }
 async function press(page: Page, stage: Stage, x: number, y: number): Promise<void> {
   const [px, py] = await onCanvas(page, stage, 'front', [x, y, 0]);
-  const box = (await stageCanvas(page).boundingBox())!;
+  const box = await restingBox(stageCanvas(page));
   await page.mouse.click(box.x + px, box.y + py);
 }
 const heard = async (app: Served, id: string) => (await app.effect(id)).triggers;
@@ -106,9 +106,9 @@ test('fired by its key while Record is on; moved, made longer, named, deleted, a
   await page.getByRole('button', { name: 'Fire Hit', exact: true }).click();
   await saved(page);
   expect((await heard(app, id))[0]!.at).toEqual([1, 2]);
-  const perSecond = (await page.getByTestId('ruler').boundingBox())!.width / LOOP;
+  const perSecond = (await restingBox(page.getByTestId('ruler'))).width / LOOP;
   const second = page.getByRole('button', { name: /^Firing of Hit at 2.00 s/ });
-  const box = (await second.boundingBox())!;
+  const box = await restingBox(second);
   await page.mouse.move(box.x + 4, box.y + 10);
   await page.mouse.down();
   await page.mouse.move(box.x + 4 + perSecond * 0.3, box.y + 10);
