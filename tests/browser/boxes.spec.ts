@@ -43,6 +43,22 @@ test('the measure itself: it finds a cut text, a text on another, a control on a
   expect(found.filter((f) => f.includes('scrolls'))).toEqual([]);
 });
 
+test('faces that come late: rows are laid out again for the widths that texts have by then', async ({ page, app }) => {
+  await withoutPicture(page);
+  let later: (() => void) | null = null;
+  const held = new Promise<void>((resolve) => (later = resolve));
+  await page.route('**/*.woff2', async (route) => {
+    await held;
+    await route.continue();
+  });
+  // The page is there before its faces are.
+  await page.goto(`${app.url}/effects/${TUBE}?clock=frozen`, { waitUntil: 'commit' });
+  await expect(page.getByTestId('range').first()).not.toBeEmpty();
+  later!();
+  await page.evaluate(() => document.fonts.ready.then(() => undefined));
+  await uncrowded(page, 'faces came late');
+});
+
 test('each starter: its rows, and every panel of the deck', async ({ page, app }) => {
   for (const id of STARTERS) {
     await openBench(page, app, id);

@@ -11,7 +11,7 @@ import { useBench, useBenchState } from '../context.js';
 import { Chips } from './Chips.js';
 import { chipWidth, type Chip } from './chips.js';
 import { fitRow } from './fitting.js';
-import { nameWidth, operationWidth, rangeWidth } from './textWidth.js';
+import { nameWidth, operationWidth, rangeWidth, useFaces } from './textWidth.js';
 import { ROW, shortNumber } from './layout.js';
 import { KindBox, WhereMark } from './marks.js';
 import { OpenedRow } from './OpenedRow.js';
@@ -168,6 +168,7 @@ interface LineProps extends Props {
 
 /** The line of a strand, from its swatch to its marks. */
 function Line({ strand, chips, chosen, among, reading, where, problem, renaming, actions, shown, onDone }: LineProps) {
+  useFaces();
   const { id } = strand;
   const operator = operatorOf(strand.op);
   const peeked = useBenchState((s) => s.peek?.of === id);

@@ -1,4 +1,6 @@
 /** Pixels that texts take in the faces of the sheet. */
+import { useSyncExternalStore } from 'react';
+
 let ruler: CanvasRenderingContext2D | null = null;
 const measured = new Map<string, number>();
 
@@ -14,6 +16,24 @@ export function textWidth(text: string, face: string): number {
   // Until the face has been loaded another one is measured: such widths are not kept.
   if (document.fonts.check(face)) measured.set(key, width);
   return width;
+}
+
+let loaded = 0;
+const listeners = new Set<() => void>();
+globalThis.document?.fonts?.addEventListener('loadingdone', () => {
+  loaded++;
+  for (const listener of listeners) listener();
+});
+
+/** Draws whoever measures texts anew once faces have been loaded: what was measured before was another face. */
+export function useFaces(): void {
+  useSyncExternalStore(
+    (listener) => {
+      listeners.add(listener);
+      return () => listeners.delete(listener);
+    },
+    () => loaded,
+  );
 }
 
 /**
