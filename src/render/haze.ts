@@ -31,7 +31,7 @@ void main() {
   way = position;
   gl_Position = (projectionMatrix * vec4(mat3(viewMatrix) * position, 1.0)).xyww;
 }`;
-/** As far as the haze of the sky is followed, in metres: half as far as anything is drawn. */
+/** As far as the haze of the sky is followed, in metres: about as far as the sea of a stage goes. */
 const SKY = 750;
 
 export class Haze {

@@ -41,8 +41,9 @@ export interface Seen {
 
 /** Below this share of the frame a prop is too thin to be read as it is seen, and its surface is unrolled instead. */
 const THIN = 0.2;
-/** How far behind a surface the nearest thing lies where it has none behind it, and where most stages end: metres. */
+/** How far behind a surface the nearest thing lies where it has none behind it, in metres. */
 export const NOTHING = LEAVES.depthGap.fallback[0]!;
+/** As far as a stage is seen that reaches no farther, in metres. */
 export const FARTHEST = 100;
 /** Programs of what moves that are kept. */
 const REMEMBERED = 8;

@@ -19,8 +19,8 @@ export interface Shining {
 }
 
 /**
- * The kinds in the order of the table. A loop goes over each kind by itself: where a branch costs both of its ways, as
- * it does without a graphics card, a ball would cost as much as a panel.
+ * The kinds in the order of the table. Balls, lines of both kinds and panels have a loop each: where a branch costs both of
+ * its ways, as it does without a graphics card, a ball would cost as much as a panel.
  */
 const KINDS = ['ball', 'line', 'thick', 'panel'] as const;
 type Kind = (typeof KINDS)[number];

@@ -53,7 +53,10 @@ test('faces that come late: rows are laid out again for the widths that texts ha
   });
   // The page is there before its faces are.
   await page.goto(`${app.url}/effects/${TUBE}?clock=frozen`, { waitUntil: 'commit' });
-  await expect(page.getByTestId('range').first()).not.toBeEmpty();
+  const ranges = page.getByTestId('range');
+  await expect.poll(() => ranges.evaluateAll((all) => all.length > 0 && all.every((e) => e.textContent !== ''))).toBe(true);
+  // Measured with another face: nothing but the faces themselves will have the rows drawn again.
+  expect(await crowding(page)).not.toEqual([]);
   later!();
   await page.evaluate(() => document.fonts.ready.then(() => undefined));
   await uncrowded(page, 'faces came late');
