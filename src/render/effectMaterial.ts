@@ -17,7 +17,7 @@ import type { Finish } from '../core/effect/schema.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
 import type { GlslText, ShaderText } from '../core/targets/glsl.js';
 import { HAZE_GLSL } from './haze.js';
-import { replaceChunk, withSpill } from './shading.js';
+import { replaceChunk, withLight } from './shading.js';
 import type { ProgramState } from './programState.js';
 import { FINITE_GLSL, callOf, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
 
@@ -204,7 +204,7 @@ function lit(text: GlslText, finish: Finish, state: ProgramState): MeshStandardM
     });
     const replace = (stage: 'vertexShader' | 'fragmentShader', chunk: string, make: (chunk: string) => string) =>
       replaceChunk(shader, stage, chunk, make);
-    withSpill(shader, { own: 'ownPlace', gleams: true });
+    withLight(shader, { own: 'ownPlace', gleams: true });
     replace(
       'vertexShader',
       'common',

@@ -8,7 +8,7 @@ import type { Stage } from '../core/scene/stage.js';
 import type { BehindPass } from './behind.js';
 import { reducedOf } from './geometry.js';
 import type { Graphics } from './graphics.js';
-import { OPAQUE, SEE_THROUGH } from './layers.js';
+import { NOTHING, OPAQUE, SEE_THROUGH } from './layers.js';
 import { OpticsPasses } from './optics.js';
 import type { PeekPass } from './peek.js';
 import type { ProgramState } from './programState.js';
@@ -198,21 +198,14 @@ export class Frame {
     const { scene } = scenery;
     // The context is shared: whether its shadows are to be drawn anew is what this scene says.
     renderer.shadowMap.needsUpdate = scenery.shadowsStale;
-    scenery.shadowsStale = false;
-    camera.layers.set(OPAQUE);
     camera.updateMatrixWorld();
     this.state.seeFrom(camera, picture.width, picture.height);
+    if (scenery.shadowsStale) this.drawShadows();
+    camera.layers.set(OPAQUE);
     if (!picture.depthTexture) {
       renderer.setRenderTarget(picture);
       renderer.render(scene, camera);
       return;
-    }
-    if (renderer.shadowMap.needsUpdate) {
-      // Shadows are of everything that casts them, whichever pass it is drawn in.
-      camera.layers.enableAll();
-      renderer.setRenderTarget(this.shadowTarget);
-      renderer.render(scene, camera);
-      camera.layers.set(OPAQUE);
     }
     renderer.setRenderTarget(picture);
     renderer.render(scene, camera);
@@ -226,6 +219,17 @@ export class Frame {
     renderer.autoClear = true;
     scene.background = background;
     camera.layers.set(OPAQUE);
+  }
+
+  /** Shadows, of everything that casts them, whichever pass it is drawn in; and how far what casts them is. */
+  private drawShadows(): void {
+    const { camera, scenery, state } = this;
+    const { renderer } = this.graphics;
+    camera.layers.set(NOTHING);
+    renderer.setRenderTarget(this.shadowTarget);
+    renderer.render(scenery.scene, camera);
+    state.shading.shadows.take(renderer, scenery.castingLamps, state.sampleIndex.value === 0);
+    scenery.shadowsStale = false;
   }
 
   private adapt(ms: number): void {

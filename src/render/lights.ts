@@ -1,9 +1,7 @@
 /** The lights of a stage: far ones, points, spots; at most three of them throw shadows. */
 import { DirectionalLight, Group, PointLight, SpotLight, Vector3, type Light as AnyLight } from 'three';
 import type { Light, Stage } from '../core/scene/stage.js';
-
-/** Lights that throw shadows: each is one more drawing of the stage. */
-export const MOST_SHADOWS = 3;
+import { MOST_SHADOWS, type ShadowLamp } from './softShadows.js';
 
 /** Half the angle that a far light's disc is seen under, as its tangent: 1.1 degrees, a lamp of 20 cm at 5 m. */
 const LIGHT_RADIUS = 0.02;
@@ -28,8 +26,9 @@ function lampOf(kind: Light['kind'], shadow: boolean): Placed['lamp'] {
     lamp.shadow.mapSize.set(isFar(kind) ? 2048 : 1024, isFar(kind) ? 2048 : 1024);
     lamp.shadow.bias = -0.0005;
     lamp.shadow.normalBias = 0.02;
-    lamp.shadow.radius = 2.5;
     lamp.shadow.camera.near = 0.1;
+    // Drawing shadows alone is done for a camera that sees nothing else.
+    lamp.shadow.camera.layers.enableAll();
   }
   // It shines on what is see-through too, which is drawn in a layer of its own.
   lamp.layers.enableAll();
@@ -52,6 +51,7 @@ export class StageLights {
     for (const { lamp } of this.placed) if (!next.some((p) => p.lamp === lamp)) this.discard(lamp);
     this.placed = next;
     next.forEach((placed, k) => this.shape(placed, stage.lights[k]!, reach));
+    this.casting.forEach(({ shadow }, row) => (shadow.radius = row));
   }
 
   private shape({ kind, lamp, place, shadow }: Placed, light: Light, reach: (from: Vector3) => number): void {
@@ -77,6 +77,19 @@ export class StageLights {
     Object.assign(camera, { left: -half, right: half, top: half, bottom: -half });
     camera.far = Math.max(20, place.distanceTo(lamp.target.position) + half);
     camera.updateProjectionMatrix();
+  }
+
+  /** Those that throw shadows, in the order of their rows. */
+  get casting(): ShadowLamp[] {
+    return this.placed.flatMap(({ lamp, place, shadow }): ShadowLamp[] => {
+      if (!shadow || lamp instanceof PointLight) return [];
+      if (lamp instanceof DirectionalLight) {
+        const { camera } = lamp.shadow;
+        return [{ shadow: lamp.shadow, width: LIGHT_RADIUS / (camera.right - camera.left) }];
+      }
+      const radius = place.distanceTo(lamp.target.position) * LIGHT_RADIUS;
+      return [{ shadow: lamp.shadow, width: radius / (2 * Math.tan(lamp.angle)) }];
+    });
   }
 
   /** Moves every light that throws shadows over its disc. @param place on it, of radius 1 */

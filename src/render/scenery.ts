@@ -24,6 +24,7 @@ import { StageLights } from './lights.js';
 import { hullOfBounds, placeBounds } from './placeBounds.js';
 import { discardRoom, makeRoom } from './room.js';
 import type { Shading } from './shading.js';
+import type { ShadowLamp } from './softShadows.js';
 import { Spill } from './spill.js';
 import { BEHIND, Surroundings } from './surroundings.js';
 
@@ -154,6 +155,10 @@ export class Scenery {
       reach = Math.max(reach, sphere.center.distanceTo(from) + sphere.radius);
     }
     return reach;
+  }
+
+  get castingLamps(): ShadowLamp[] {
+    return this.lights.casting;
   }
 
   /** Moves the lights over their discs, for a sample of a still; put back by `straightenLights`. */

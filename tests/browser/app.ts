@@ -160,18 +160,25 @@ export async function drawn(page: Page, action: () => Promise<unknown>): Promise
 }
 
 /** The display values 0..255 of one pixel of the stage's picture. */
-export function pixelAt(page: Page, x: number, y: number): Promise<[number, number, number]> {
-  return stageCanvas(page).evaluate(
-    (canvas, [px, py]) => {
-      const copy = document.createElement('canvas');
-      copy.width = copy.height = 1;
-      const context = copy.getContext('2d')!;
-      context.drawImage(canvas as HTMLCanvasElement, -Math.round(px), -Math.round(py));
-      const [r, g, b] = context.getImageData(0, 0, 1, 1).data;
-      return [r!, g!, b!];
-    },
-    [x, y] as const,
-  );
+export async function pixelAt(page: Page, x: number, y: number): Promise<[number, number, number]> {
+  return (await pixelsAt(page, [[x, y]]))[0]!;
+}
+
+/** As `pixelAt`, of many places in one picture. */
+export function pixelsAt(page: Page, places: readonly (readonly [number, number])[]): Promise<[number, number, number][]> {
+  return stageCanvas(page).evaluate((canvas, at) => {
+    const { width, height } = canvas as HTMLCanvasElement;
+    const copy = document.createElement('canvas');
+    copy.width = at.length > 1 ? width : 1;
+    copy.height = at.length > 1 ? height : 1;
+    const context = copy.getContext('2d')!;
+    const from = at.length > 1 ? [0, 0] : at[0]!.map(Math.round);
+    context.drawImage(canvas as HTMLCanvasElement, -from[0]!, -from[1]!);
+    return at.map(([x, y]) => {
+      const [r, g, b] = context.getImageData(Math.round(x) - from[0]!, Math.round(y) - from[1]!, 1, 1).data;
+      return [r!, g!, b!] as [number, number, number];
+    });
+  }, places);
 }
 
 /** As `pixelAt`, in the middle of the stage. */

@@ -3,7 +3,7 @@ import type { Page } from '@playwright/test';
 import { shareOf, type Capsule, type Vec } from '../../src/core/optics/emitters.js';
 import { inHaze } from '../../src/core/optics/haze.js';
 import type { Stage } from '../../src/core/scene/stage.js';
-import { expect, openBench, test } from './app.js';
+import { expect, onCanvas, openBench, pixelsAt, test } from './app.js';
 import { OPEN, effect, grey, onwards, plain, prop, seenAt, shown, stageWith, v } from './panes.js';
 
 test.use({ viewport: { width: 1280, height: 800 } });
@@ -17,6 +17,8 @@ const DARK: Partial<Stage> = {
   surroundings: { asset: null, rgb: [0, 0, 0], strength: 0, turn: 0, seen: false },
   spill: { on: true, strength: 1 },
 };
+/** IEC 61966-2-1. */
+const linear = (byte: number) => (byte / 255 <= 0.04045 ? byte / 255 / 12.92 : ((byte / 255 + 0.055) / 1.055) ** 2.4);
 const greyAt = async (page: Page, stage: Stage, point: [number, number, number]) => (await seenAt(page, stage, point))[1];
 
 test('a tube lights the floor as the sum over its surface says, and two props as both of them; none lights itself', async ({
@@ -67,6 +69,40 @@ test('a tube lights the floor as the sum over its surface says, and two props as
   expect(Math.abs((await greyAt(page, stage, [0.9, 0.497, 0.82])) - shown(own))).toBeLessThan(6);
 });
 
+test('the light on a floor follows the flicker of what throws it, frame by frame', async ({ page, app }) => {
+  onwards(840);
+  const floor = await white(app);
+  // Between 1 and 5, 2.3 times a second.
+  const flickering = await effect(
+    app,
+    [
+      { id: 't', name: 'T', op: 'time' },
+      { id: 'e', name: 'E', op: 'formula', inputs: { a: { from: 't' }, formula: v({ text: 'vec3(3.0 + 2.0 * sin(a * 14.45))' }) } },
+    ],
+    { emission: { from: 'e' } },
+  );
+  const stage = await stageWith(
+    app,
+    [
+      prop('a', { primitive: 'plane', size: [5, 4] }, [0, 0, 0], floor, { turn: LYING }),
+      prop('ball', { primitive: 'sphere', radius: 0.2 }, [0, 0.5, 0], flickering),
+    ],
+    [0, 5, 5],
+    false,
+    DARK,
+  );
+  await openBench(page, app, floor, OPEN);
+  const ball: Capsule = { kind: 'capsule', from: [0, 0.5, 0], to: [0, 0.5, 0], radius: 0.2, ends: [1, 1] };
+  const point: [number, number, number] = [0.5, 0, 0.6];
+  for (let frame = 0; frame < 12; frame++) {
+    const exact = (3 + 2 * Math.sin((frame / 30) * 14.45)) * shareOf(ball, point as Vec, [0, 1, 0]);
+    await expect
+      .poll(async () => Math.abs((await greyAt(page, stage, point)) / shown(exact) - 1), { message: `frame ${frame}` })
+      .toBeLessThan(0.05);
+    await page.getByRole('button', { name: 'On one frame' }).click();
+  }
+});
+
 test('what is far is hazy: opaque, see-through and added surfaces as their way through it says', async ({ page, app }) => {
   onwards(830);
   const [wall, pane, added] = [
@@ -102,4 +138,49 @@ test('what is far is hazy: opaque, see-through and added surfaces as their way t
   // Over the wall the sky: what is behind all is black, and takes on the haze the more the lower one looks.
   const [low, high] = [await greyAt(page, stage, [4.6, -1.8, -2]), await greyAt(page, stage, [4.6, 2, -2])];
   expect(low).toBeGreaterThan(high);
+});
+
+test('while it moves, a shadow is sharp at what stands on the floor and as soft under what hangs as the lamp’s disc makes it', async ({
+  page,
+  app,
+}) => {
+  onwards(860);
+  const floor = await white(app);
+  const casts = await effect(app, [grey('c', 0)], { emission: { from: 'c' } }, { castsShadow: true });
+  const HANGS = 2;
+  const key = { id: 'key', name: 'Key', kind: 'key', place: [0, 6, 0], target: [0, 0, 0], rgb: [1, 1, 1] } as const;
+  const stage = await stageWith(
+    app,
+    [
+      prop('a', { primitive: 'plane', size: [5, 4] }, [0, 0, 0], floor, { turn: LYING }),
+      prop('hangs', { primitive: 'box', size: [1, 0.02, 1] }, [-0.8, HANGS + 0.01, 0], casts),
+      prop('stands', { primitive: 'box', size: [0.6, 0.1, 1] }, [0.8, 0.05, 0], casts),
+    ],
+    [0, 1.2, 3.2],
+    false,
+    { ...DARK, lights: [{ ...key, intensity: 0.8, shadow: true, drivenBy: null }] as unknown as Stage['lights'] },
+  );
+  await openBench(page, app, floor, OPEN);
+  /** The share of the lamp that is seen from a line along an edge, in the mean. */
+  const seen = async (x: number) => {
+    const points = await Promise.all(
+      Array.from({ length: 40 }, (_, k) => onCanvas(page, stage, 'front', [x, 0, -0.3 + k * 0.015])),
+    );
+    const bytes = await pixelsAt(page, points);
+    return bytes.reduce((sum, [, g]) => sum + linear(g), 0) / bytes.length / 0.8;
+  };
+  // What hides a disc of radius 1 up to a straight edge at x: its lit segment (geometry of a circle).
+  const open = (x: number) => (Math.abs(x) >= 1 ? Number(x > 0) : 0.5 + (x * Math.sqrt(1 - x * x) + Math.asin(x)) / Math.PI);
+  // The lamp's disc has a radius of 0.02 at each metre.
+  const half = HANGS * 0.02;
+  await expect.poll(async () => Math.abs((await seen(0)) - 1)).toBeLessThan(0.03);
+  for (const x of [-1.5, -0.75, -0.5, -0.25, 0, 0.25, 0.5, 0.75, 1.5]) {
+    const is = await seen(-0.3 + x * half);
+    expect(Math.abs(is - open(x)), `at ${x} of the soft edge: ${is}`).toBeLessThan(0.08);
+  }
+  // A box that stands on the floor has an edge as fine as the lamp's picture is: two texels of it.
+  const texel = 8 / 2048;
+  expect(await seen(0.5 - 3 * texel)).toBeGreaterThan(0.97);
+  // Behind a slope nothing lies in its own shadow.
+  expect(await seen(0.3)).toBeGreaterThan(0.97);
 });
