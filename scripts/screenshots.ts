@@ -80,7 +80,7 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   },
   'bench-dial': async (page) => {
     await open(page, '1.3', DOME);
-    await page.getByRole('button', { name: 'Settings of Line width' }).click();
+    await page.getByRole('button', { name: 'Settings of Line offset' }).click();
     await page.mouse.move(2, 2);
   },
   'bench-export': async (page) => {

@@ -143,7 +143,7 @@ test('where nothing can be written at all it says so, and leaves nothing half ma
   const run = await startCramped(20, data);
   expect([await run.ended, run.said]).toEqual([1, expect.stringMatching(/cannot be opened: .*(full|written)/)]);
   const again = await start({ WISPEN_DATA: data });
-  expect(((await (await fetch(`${addressOf(again)}/api/effects`)).json()) as unknown[]).length).toBe(7);
+  expect(((await (await fetch(`${addressOf(again)}/api/effects`)).json()) as unknown[]).length).toBe(15);
   again.process.kill('SIGTERM');
   await again.ended;
 }, 60_000);

@@ -41,6 +41,8 @@ export interface Making {
   readonly uneven?: number;
   /** Vertex colours are paint for an effect, not light. */
   readonly painted?: boolean;
+  /** Its wires are seen: it keeps all of them. */
+  readonly wired?: boolean;
 }
 
 /** Pieces of one surface as one geometry, coloured by what they see of the sky. */
@@ -107,7 +109,7 @@ export async function glbOf(
     const surface = surfaces.get(used);
     if (!surface) throw new Error(`${name} is made of ${used}, which is no surface`);
     const full = joined(shape, used, whole, making);
-    const geometry = making.painted ? full : await fewer(full);
+    const geometry = making.painted || making.wired ? full : await fewer(full);
     const list = (attribute: string) => Array.from(geometry.getAttribute(attribute).array);
     const uv = list('uv').map((v, k) => {
       const up = k % 2 === 1;

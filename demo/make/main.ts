@@ -7,12 +7,17 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { glbOf } from './file.js';
 import { surfaces } from './materials.js';
+import { PICTURES } from './pictures.js';
 import { SETS } from './sets.js';
 import { stampStages } from './stamp.js';
 
 const folder = join(import.meta.dirname, '..', 'meshes');
 mkdirSync(folder, { recursive: true });
+const images = join(import.meta.dirname, '..', 'images');
+mkdirSync(images, { recursive: true });
 const wanted = process.argv.slice(2);
+for (const [file, make] of Object.entries(PICTURES))
+  if (wanted.length === 0 || wanted.includes(file)) writeFileSync(join(images, file), await make());
 const known = await surfaces();
 for (const { name, make, ...making } of SETS) {
   if (wanted.length > 0 && !wanted.includes(name)) continue;

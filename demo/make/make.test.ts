@@ -5,18 +5,22 @@ import { join } from 'node:path';
 import validator from 'gltf-validator';
 import { readGlb } from '../../src/core/formats/glb.js';
 import { readStage } from '../../src/core/scene/stage.js';
+import { readEffect } from '../../src/core/effect/read.js';
 import { glbOf } from './file.js';
 import { surfaces } from './materials.js';
+import { PICTURES } from './pictures.js';
 import { SETS } from './sets.js';
 
 const demo = join(import.meta.dirname, '..');
 const files = readdirSync(join(demo, 'meshes'));
+const images = readdirSync(join(demo, 'images'));
 const bytesOf = (file: string) => new Uint8Array(readFileSync(join(demo, 'meshes', file)));
 const sumOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
 test('all together at most 12 MB, one file a set and none besides', () => {
   expect(files.sort()).toEqual(SETS.map((s) => `${s.name}.glb`).sort());
-  expect(files.reduce((sum, f) => sum + bytesOf(f).length, 0)).toBeLessThan(12 * 1024 * 1024);
+  const all = [...files.map((f) => bytesOf(f)), ...images.map((f) => readFileSync(join(demo, 'images', f)))];
+  expect(all.reduce((sum, bytes) => sum + bytes.length, 0)).toBeLessThan(12 * 1024 * 1024);
 });
 
 test.each(files)('%s is valid glTF 2.0, and is read with its surfaces', async (file) => {
@@ -42,6 +46,18 @@ test('the stages have three viewpoints, and name their meshes by the bytes that 
     for (const { name, sha256, size } of Object.values(read.stage.assets))
       expect([name, sha256, size]).toEqual([name, sumOf(bytesOf(name)), bytesOf(name).length]);
   }
+});
+
+test('pictures are made again to the same bytes, and starters name them by those', async () => {
+  expect(images.sort()).toEqual(Object.keys(PICTURES).sort());
+  for (const [name, make] of Object.entries(PICTURES))
+    expect([name, sumOf(await make())]).toEqual([name, sumOf(readFileSync(join(demo, 'images', name)))]);
+  const named = readdirSync(join(demo, 'starters')).flatMap((file) => {
+    const read = readEffect(JSON.parse(readFileSync(join(demo, 'starters', file), 'utf8')));
+    return read.ok ? Object.values(read.effect.assets) : [];
+  });
+  expect(named.map((a) => a.name).sort()).toEqual(images);
+  for (const { name, sha256 } of named) expect([name, sha256]).toEqual([name, sumOf(readFileSync(join(demo, 'images', name)))]);
 });
 
 // The deep run makes all of them again; here the smallest, whose surface is baked and whose shape is broken and simplified.

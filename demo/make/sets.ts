@@ -5,7 +5,7 @@ import { domeRing, duskShelf, kelpGarden, nodule } from './kit/shelf.js';
 import { buoy, openWater, seaSheet, tideInlet } from './kit/shore.js';
 import { rayDrone, submersible, urchin } from './kit/things.js';
 import { outerWalk } from './kit/walk.js';
-import { chartRelief, laboratory, moonPool, specimenStand } from './kit/within.js';
+import { chartRelief, laboratory, moonPool, specimenStand, tank, tray } from './kit/within.js';
 import type { Making } from './file.js';
 import type { Shape } from './shape.js';
 
@@ -49,7 +49,10 @@ export const SETS: readonly MadeMesh[] = [
   { name: 'sea', make: seaSheet, reach: 0, uneven: 0 },
   { name: 'moon-pool', make: moonPool, reach: 0.9 },
   { name: 'laboratory', make: laboratory, reach: 0.7 },
-  { name: 'chart-relief', make: chartRelief, reach: 0.2 },
+  { name: 'chart-relief', make: () => chartRelief(), reach: 0.2 },
+  { name: 'chart-lines', make: () => chartRelief(34), reach: 0.2, wired: true },
+  { name: 'tank', make: tank, reach: 0.3 },
+  { name: 'tray', make: tray, reach: 0.12 },
   { name: 'specimen-stand', make: specimenStand, reach: 0.3 },
   { name: 'urchin', make: urchin, reach: 0.08, uneven: 0.1 },
   { name: 'submersible', make: submersible, reach: 0.25 },

@@ -102,7 +102,7 @@ export async function picturesOf({ size, strands, relief, metalness }: SurfaceSh
       }
   return {
     base: await jpeg(base, SIDE, 84, false),
-    normal: await jpeg(normal, SIDE, 86, true),
+    normal: await jpeg(normal, SIDE, 83, true),
     rough: await jpeg(half, SIDE / 2, 84, true),
   };
 }

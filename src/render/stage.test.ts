@@ -22,6 +22,7 @@ import { makeRoom } from './room.js';
 import { SPILL_POINTS } from '../core/scene/materials.js';
 import { Spill } from './spill.js';
 import { Shading } from './shading.js';
+import { pointsOn } from './surface.js';
 import { shareOf } from '../core/optics/emitters.js';
 
 type PlanesOf = Partial<Record<Leaf, Float32Array[]>>;
@@ -201,6 +202,21 @@ describe('what an effect wants of a mesh', () => {
     expect(edges.getAttribute('edge').count).toBe(base.getIndex()!.count);
     expect(edges.hasAttribute('uvDt')).toBe(true);
     expect(fitted(base, ['edgeQuad'])).toBe(edges);
+  });
+  test('points of a surface know how far its wires are: a box of 1 m has cells of 12.5 cm, and light is thrown from their lines', () => {
+    const box = fitted(geometryOf({ primitive: 'box', size: [1, 1, 1] }), ['edge']);
+    // Where a cell's middle is, 3 cm from a wire, and on one; none is on a diagonal.
+    const places = [0.0625, 0.03, 0].map((x) => ({ position: [x, 0.0625, 0.5] }));
+    const { edges } = pointsOn(box, places);
+    expect([...edges![1]!].map((m) => Number(m.toFixed(4)))).toEqual([0.0625, 0.03, 0]);
+    expect(edges![0]![0]).toBeLessThan(0.001);
+    const spill = new Spill();
+    spill.standOn(new Map([['box', new Mesh(box)]]));
+    const { edgePixelsQuad } = spill.placesOf('box', null) as Partial<Record<Leaf, Float32Array[]>>;
+    // Lines of 1 cm, 8 cells to a metre: a share of 1 - (1 - 0.08)^2 of the surface (geometry).
+    const pixel = (2 * Math.tan(Math.PI / 8)) / 600;
+    const share = edgePixelsQuad![0]!.filter((p) => p * pixel < 0.005).length / SPILL_POINTS;
+    expect(Math.abs(share - 0.1536)).toBeLessThan(0.06);
   });
   test('a large mesh has a reduced copy of the same vertices, by which rays are found', async () => {
     const grid = new SphereGeometry(1, 520, 260);

@@ -38,6 +38,8 @@ export function pointsOn(geometry: BufferGeometry, wanted: readonly OnMesh[], mo
   const slopes = Object.fromEntries(asked.map((name) => [name, lanes(geometry.getAttribute(name).itemSize)])) as Partial<
     Record<Leaf, Float32Array[]>
   >;
+  // Three numbers a corner, of which the least at a point is how far its nearest edge is.
+  const edged = geometry.hasAttribute('edge') ? lanes(2) : null;
   const put = (planes: Float32Array[], k: number, values: readonly number[]) =>
     planes.forEach((plane, lane) => (plane[k] = values[lane]!));
   wanted.forEach(({ position, normal, uv }, k) => {
@@ -64,8 +66,9 @@ export function pointsOn(geometry: BufferGeometry, wanted: readonly OnMesh[], mo
     put(places.uv1, k, channel('uv1'));
     put(places.vertexColour, k, channel('vertexColour'));
     for (const name of asked) put(slopes[name]!, k, mean(name));
+    if (edged) put(edged, k, [Math.min(...mean('edge')), Math.min(...mean('edgeQuad'))]);
   });
-  return { count, ...places, slopes };
+  return { count, ...places, slopes, ...(edged ? { edges: edged } : {}) };
 }
 
 /** Where a prop stands and how the camera sees it, as plain numbers. */

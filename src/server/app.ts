@@ -21,7 +21,7 @@ export interface AppOptions {
 }
 
 export function createApp({ db, demo, host, names = [], key, pages }: AppOptions): Express {
-  db.assets.stock(demo.meshes);
+  db.assets.stock(demo.assets);
   const app = express();
   app.disable('x-powered-by');
   app.use(styleNonce, securityHeaders, sameSite(servedNames(host, names)));

@@ -17,8 +17,8 @@ export interface DemoWorld {
   readonly starters: readonly Effect[];
   readonly stages: readonly Stage[];
   readonly motifs: readonly Motif[];
-  /** Where the meshes of its stages are, by their sums. */
-  readonly meshes: ReadonlyMap<string, string>;
+  /** Where the meshes of its stages and the pictures of its starters are, by their sums. */
+  readonly assets: ReadonlyMap<string, string>;
   /** Where the starters' strips are, by the numbers that their ids end with: pictures are there at the first visit. */
   readonly strips: ReadonlyMap<string, string>;
 }
@@ -32,19 +32,13 @@ function readFolder<T>(folder: string, read: (parsed: unknown, file: string) => 
 
 /** @throws when a shipped file is broken, which is a fault of ours */
 export function loadDemo(folder: string): DemoWorld {
-  const [meshes, strips] = [join(folder, 'meshes'), join(folder, 'strips')];
-  const sumOf = (file: string) =>
-    createHash('sha256')
-      .update(readFileSync(join(meshes, file)))
-      .digest('hex');
+  const strips = join(folder, 'strips');
+  const files = ['meshes', 'images'].flatMap((kind) => readdirSync(join(folder, kind)).map((file) => join(folder, kind, file)));
+  const sumOf = (file: string) => createHash('sha256').update(readFileSync(file)).digest('hex');
   const drawn = existsSync(strips) ? readdirSync(strips).filter((f) => f.endsWith('.webp')) : [];
   return {
     strips: new Map(drawn.map((file) => [file.replace('.webp', ''), join(strips, file)])),
-    meshes: new Map(
-      readdirSync(meshes)
-        .sort()
-        .map((file) => [sumOf(file), join(meshes, file)]),
-    ),
+    assets: new Map(files.sort().map((file) => [sumOf(file), file])),
     starters: readFolder(join(folder, 'starters'), (parsed, file) => {
       const result = readEffect(parsed);
       if (!result.ok) throw new Error(`${file}: ${result.problems[0]!.message}`);

@@ -333,7 +333,7 @@ describe('lists', () => {
       seen.push(...cards.map((c) => c.id));
       after = next ?? undefined;
     }
-    expect([seen.length, new Set(seen).size, pages]).toEqual([2507, 2507, 6]);
+    expect([seen.length, new Set(seen).size, pages]).toEqual([2515, 2515, 6]);
     expect((await listEffects(null, 3)).cards).toHaveLength(3);
     await close(db);
   });

@@ -8,7 +8,7 @@ import { effect } from './panes.js';
 
 test.use({ viewport: { width: 1280, height: 800 } });
 
-const STARTERS = ['1', '3', '4', '5', '6', '7'].map((k) => `0190a000-0000-7000-8000-00000000000${k}`);
+const STARTERS = ['1', '3', '4', '5', '6', '7', '8', '9', 'a', 'b', 'c', 'd', 'e', 'f'].map((k) => `0190a000-0000-7000-8000-00000000000${k}`);
 const [TUBE, , DOME] = STARTERS as [string, string, string, string];
 
 async function uncrowded(page: Page, what: string): Promise<void> {
@@ -132,7 +132,7 @@ test('what opens over the bench', async ({ page, app }) => {
   await over(page, 'viewpoints', page.getByRole('button', { name: /^Viewpoint/ }), menu);
   await over(page, 'variants', page.getByRole('button', { name: /^Variant/ }), menu);
   await over(page, 'keys', page.getByRole('button', { name: 'Keys' }), dialog);
-  await over(page, 'a dial', page.getByRole('button', { name: 'Settings of Line width' }), dialog);
+  await over(page, 'a dial', page.getByRole('button', { name: 'Settings of Line offset' }), dialog);
   await over(page, 'finish', page.getByRole('button', { name: 'More of the finish' }), dialog);
   await over(page, 'history', page.getByRole('button', { name: 'History', exact: true }), dialog);
   await over(page, 'palette', page.getByRole('button', { name: 'Do something by its name' }), dialog);

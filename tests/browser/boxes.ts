@@ -15,7 +15,7 @@ export function crowding(page: Page): Promise<string[]> {
     /** Half a pixel of rounding at each side. */
     const NEAR = 1;
     /** Characters that no row has room for. */
-    const LONG = 22;
+    const LONG = 21;
     const faults = new Set<string>();
     const meet = (a: Box, b: Box): Box => ({
       left: Math.max(a.left, b.left),

@@ -9,7 +9,7 @@ import { OPEN, effect, onwards, prop, seenAt, shown, stageWith } from './panes.j
 const TUBE = '0190a000-0000-7000-8000-000000000001';
 const DOME = '0190a000-0000-7000-8000-000000000004';
 const dialOf = async (app: Served, input: string) =>
-  (await app.effect(DOME)).dials.find((d) => d.input === input && d.strand === 'line')!;
+  (await app.effect(DOME)).dials.find((d) => d.input === input && d.strand === 'linecut')!;
 const type = async (page: Page, label: string, text: string) => {
   await page.getByLabel(label, { exact: true }).fill(text);
   await page.keyboard.press('Enter');
@@ -19,7 +19,7 @@ test('a dial is renamed, told about, bounded, stepped, grouped, moved, reset, an
   await withoutPicture(page);
   await openBench(page, app, DOME);
   const before = await app.effect(DOME);
-  await page.getByRole('button', { name: 'Settings of Line width', exact: true }).click();
+  await page.getByRole('button', { name: 'Settings of Line pattern', exact: true }).click();
   const settings = page.getByRole('dialog', { name: /^Dial / });
   await expect(settings).toBeVisible();
   expect(await finds(page)).toEqual([]);
@@ -49,17 +49,17 @@ test('a dial is renamed, told about, bounded, stepped, grouped, moved, reset, an
   await field.focus();
   await page.keyboard.press('ArrowUp');
   await page.keyboard.press('Enter');
-  await expect(field).toHaveValue('0.29');
+  await expect(field).toHaveValue('0.27');
   await type(page, 'Reach value', '9');
   await expect(field).toHaveValue('1.2');
   await saved(page);
   for (let k = 0; k < 14; k++) await page.keyboard.press('Control+z');
   await saved(page);
   expect((await app.effect(DOME)).dials).toEqual(before.dials);
-  await page.getByRole('button', { name: 'Settings of Line width', exact: true }).click();
+  await page.getByRole('button', { name: 'Settings of Line pattern', exact: true }).click();
   await settings.getByRole('button', { name: 'No longer a dial' }).click();
   await saved(page);
-  expect(await dialOf(app, 'width')).toBeUndefined();
+  expect(await dialOf(app, 'c')).toBeUndefined();
 });
 
 test('a variant is given the values of another, and the base those of a variant', async ({ page, app }) => {
@@ -134,7 +134,7 @@ test('a dial is dragged by its name to where another stands', async ({ page, app
   const order = async () => (await app.effect(DOME)).dials.map((d) => d.id);
   const before = await order();
   const rows = page.locator('[data-dial]');
-  const [from, to] = [await restingBox(rows.last()), await restingBox(rows.first())];
+  const [from, to] = [await restingBox(rows.nth(3)), await restingBox(rows.first())];
   await page.mouse.move(from.x + 30, from.y + 14);
   await page.mouse.down();
   await page.mouse.move(from.x + 20, from.y, { steps: 3 });
@@ -142,7 +142,7 @@ test('a dial is dragged by its name to where another stands', async ({ page, app
   // A line says where it would stand.
   await expect(rows.first()).toHaveClass(/shadow/);
   await page.mouse.up();
-  await expect.poll(order).toEqual([before.at(-1), ...before.slice(0, -1)]);
+  await expect.poll(order).toEqual([before[3], ...before.slice(0, 3), ...before.slice(4)]);
   await expect(page.getByRole('dialog')).toHaveCount(0);
   await page.keyboard.press('Control+z');
   await saved(page);

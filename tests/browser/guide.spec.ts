@@ -64,20 +64,20 @@ test('H tells what an operation does, from its record, and puts its example on t
   const names = async () =>
     ((await app.get<Effect>(`/api/effects/${DOME}`)).strands as readonly { name: string }[]).map((s) => s.name);
   const before = await names();
-  await page.locator('[data-strand=net]').click({ position: { x: 100, y: 14 } });
+  await page.locator('[data-strand=both]').click({ position: { x: 100, y: 14 } });
   await page.keyboard.press('h');
-  const help = page.getByRole('dialog', { name: 'About smoothstep' });
+  const help = page.getByRole('dialog', { name: 'About max' });
   await expect(help).toContainText('Arithmetic');
   expect(await finds(page)).toEqual([]);
   await page.keyboard.press('Escape');
-  await expect(page.locator('[data-strand=net]')).toBeFocused();
+  await expect(page.locator('[data-strand=both]')).toBeFocused();
   await page.keyboard.press('h');
   await help.getByRole('button', { name: /^Put its example on the sheet/ }).click();
   await saved(page);
   const after = await names();
   expect(after.length).toBeGreaterThan(before.length + 1);
   // Under the strand that it was asked for at, its last the operation itself.
-  expect(after.slice(0, before.indexOf('Net') + 1)).toEqual(before.slice(0, before.indexOf('Net') + 1));
+  expect(after.slice(0, before.indexOf('Both') + 1)).toEqual(before.slice(0, before.indexOf('Both') + 1));
   await page.keyboard.press('Control+z');
   await saved(page);
   await expect.poll(names).toEqual(before);

@@ -27,11 +27,11 @@ test('drawn by itself: choosing there chooses in the sheet, arrows follow thread
   // The costly one is larger: the disc's radius, in pixels.
   const radius = (id: string) =>
     list.locator(`[data-dot=${id}] circle`).evaluateAll((all) => Math.max(...all.map((c) => Number(c.getAttribute('r')))));
-  await expect.poll(() => radius('cells')).toBeGreaterThan(3 * (await radius('gap')));
+  await expect.poll(() => radius('net')).toBeGreaterThan(3 * (await radius('gap')));
   // Along the threads by keys, and by the pointer.
   await list.focus();
   await page.keyboard.press('ArrowLeft');
-  await expect(list.getByRole('option', { selected: true })).toHaveAttribute('data-dot', 'cells');
+  await expect(list.getByRole('option', { selected: true })).toHaveAttribute('data-dot', 'even');
   await page.keyboard.press('ArrowRight');
   const card = page.getByRole('region', { name: 'Chosen strand' });
   await expect(card.getByRole('heading')).toContainText('Net');
@@ -49,8 +49,8 @@ test('drawn by itself: choosing there chooses in the sheet, arrows follow thread
   await page.keyboard.press('Home');
   await page.keyboard.press('Enter');
   // The first dot, opened in the sheet, and in sight.
-  await expect(page.locator('[data-strand=t]')).toBeVisible();
-  await expect(page.locator('[data-strand=t] [data-opened]')).toBeVisible();
+  await expect(page.locator('[data-strand=gap]')).toBeVisible();
+  await expect(page.locator('[data-strand=gap] [data-opened]')).toBeVisible();
   await page.goBack();
   await expect(overview).toBeVisible();
 });

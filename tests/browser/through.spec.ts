@@ -3,7 +3,7 @@ import type { Strand } from '../../src/core/effect/schema.js';
 import { readFileSync } from 'node:fs';
 import type { Stage } from '../../src/core/scene/stage.js';
 import { readHdr } from '../../src/core/formats/hdr.js';
-import { drawn, expect, onCanvas, openBench, test } from './app.js';
+import { drawn, expect, onCanvas, openBench, saved, test } from './app.js';
 import { OPEN, effect, grey, onwards, plain, prop, seenAt, shown, stageWith, v, type Prop } from './panes.js';
 
 test('blend, add, mask and dither are their equations, over a surface of known light', async ({ page, app }) => {
@@ -65,6 +65,50 @@ test('blend, add, mask and dither are their equations, over a surface of known l
     [Math.round(x0), Math.round(y0), Math.round(x1), Math.round(y1), shown(0.2), shown(0.6)] as const,
   );
   expect(Math.abs(share - 0.5)).toBeLessThan(0.01);
+});
+
+test('a variant may have a finish of its own: the base blends, it adds', async ({ page, app }) => {
+  onwards(20);
+  const strands = [grey('c', 0.2), { id: 'o', name: 'O', op: 'number', inputs: { in: v(0.25) } }];
+  const id = await effect(
+    app,
+    strands,
+    { emission: { from: 'c' }, opacity: { from: 'o' } },
+    { alphaMode: 'blend', writesDepth: false },
+    { variants: [{ id: 'bright', name: 'Bright', values: {} }] },
+  );
+  const back = await plain(app, 0.6);
+  const square: Prop['source'] = { primitive: 'plane', size: [0.5, 0.5] };
+  const bright = { parts: [{ part: 'all' as const, effect: id, variant: 'bright', overrides: {} }] };
+  const stage = await stageWith(
+    app,
+    [
+      prop('a', square, [-0.4, 0, 0.5], id, bright),
+      prop('b', square, [0.4, 0, 0.5], id),
+      prop('wall', { primitive: 'plane', size: [5, 3] }, [0, 0, 0], back),
+    ],
+    [0, 0, 5],
+    false,
+  );
+  await openBench(page, app, id, OPEN);
+  const seen = (x: number) => seenAt(page, stage, [x, 0.05, 0.5]).then(([r]) => r);
+  const [blended, added] = [0.25 * 0.2 + 0.75 * 0.6, 0.25 * 0.2 + 0.6].map(shown) as [number, number];
+  await expect.poll(async () => Math.abs((await seen(-0.4)) - blended)).toBeLessThanOrEqual(2);
+  await page.getByRole('button', { name: 'More of the finish' }).click();
+  await page.getByRole('switch', { name: 'Bright has its own' }).click();
+  await page.keyboard.press('Escape');
+  await page.getByRole('combobox', { name: 'Finish' }).click();
+  await page.getByRole('option', { name: 'add' }).click();
+  await expect.poll(async () => Math.abs((await seen(-0.4)) - added)).toBeLessThanOrEqual(2);
+  // The base, which another prop wears, blends as before.
+  expect(Math.abs((await seen(0.4)) - blended)).toBeLessThanOrEqual(2);
+  await saved(page);
+  const kept = await app.effect(id);
+  expect([kept.finish.alphaMode, kept.variants[0]!.finish?.alphaMode]).toEqual(['blend', 'add']);
+  // Taken back, it is the base's again.
+  await page.getByRole('button', { name: 'More of the finish' }).click();
+  await page.getByRole('switch', { name: 'Bright has its own' }).click();
+  await expect.poll(async () => Math.abs((await seen(-0.4)) - blended)).toBeLessThanOrEqual(2);
 });
 
 test('the pattern of a dither belongs to the object: a copy stands in it elsewhere, and it moves with what is moved', async ({

@@ -72,9 +72,9 @@ const relief = field(
   'fold',
 );
 
-/** The sea's floor in small, 1.4 by 0.9 m about the origin: what the chart table shows. */
-export function chartRelief(): Shape {
-  const [n, m, w, d] = [70, 45, 1.4, 0.9];
+/** The sea's floor in small, 1.4 by 0.9 m about the origin: what the chart table shows. @param n cells along it, two by 35 to 70 */
+export function chartRelief(n = 70): Shape {
+  const [m, w, d] = [Math.round((n * 9) / 14), 1.4, 0.9];
   const at = (i: number, j: number): Triple => [(i / n - 0.5) * w, 0, (0.5 - j / m) * d];
   const points = Array.from({ length: (n + 1) * (m + 1) }, (_, k) => at(k % (n + 1), Math.floor(k / (n + 1))));
   const plane = (k: number) => Float32Array.from(points, (p) => p[k]! * 1.4);
@@ -89,6 +89,55 @@ export function chartRelief(): Shape {
     }),
   );
 }
+
+const floorOf = field(
+  [
+    strand('p', 'position', {}, { space: 'object' }),
+    strand('wide', 'fractal', { position: from('p'), scale: 2.6, octaves: 4, seed: 21 }),
+  ],
+  'wide',
+);
+
+/**
+ * An open basin about the origin, standing on y = 0, its floor rising to the left.
+ * @param size its length, depth and height in metres @param floor how high the floor lies on the right and on the left
+ */
+function basin([wide, deep, high]: Triple, floor: readonly [number, number], uneven: number): Shape {
+  const shape = new Shape();
+  const [n, m, thick] = uneven > 0 ? [40, 26, 0.03] : [8, 6, 0.03];
+  const points = Array.from({ length: (n + 1) * (m + 1) }, (_, k): [number, number] => [
+    ((k % (n + 1)) / n - 0.5) * (wide - thick),
+    (0.5 - Math.floor(k / (n + 1)) / m) * (deep - thick),
+  ]);
+  const [[hills]] = floorOf(
+    Float32Array.from(points, ([x]) => x),
+    new Float32Array(points.length),
+    Float32Array.from(points, ([, z]) => z),
+  ) as [[Float32Array]];
+  shape.add(
+    'enamel',
+    grid(n, m, (i, j) => {
+      const k = j * (n + 1) + i;
+      const [x, z] = points[k]!;
+      const way = 0.5 - x / wide;
+      return [x, floor[0] + (floor[1] - floor[0]) * way * way * (3 - 2 * way) + uneven * hills[k]!, z];
+    }),
+    { tint: uneven > 0 ? [0.7, 0.56, 0.36] : 0.8 },
+  );
+  for (const side of [-1, 1]) {
+    shape.add('enamel', block([wide + thick, high, thick], 0), { at: [0, high / 2, (side * deep) / 2] });
+    shape.add('enamel', block([thick, high, deep], 0), { at: [(side * wide) / 2, high / 2, 0] });
+    shape.add('rubber', block([wide + 2.4 * thick, 0.018, thick * 1.8], 0), { at: [0, high, (side * deep) / 2] });
+    shape.add('rubber', block([thick * 1.8, 0.018, deep], 0), { at: [(side * wide) / 2, high, 0] });
+  }
+  return shape;
+}
+
+/** A tank of 1.5 by 0.95 m for what lives in water, with a shore at its left; filled to 0.3 m. */
+export const tank = (): Shape => basin([1.5, 0.95, 0.36], [0.035, 0.33], 0.035);
+
+/** A shallow tray, 0.95 by 0.66 m, in which ripples are looked at; filled to 0.1 m. */
+export const tray = (): Shape => basin([0.95, 0.66, 0.13], [0.016, 0.016], 0);
 
 /** A table on four legs, its top at `high`. */
 function table(wide: number, deep: number, high: number): Shape {

@@ -227,6 +227,14 @@ export function setOutput(draft: Effect, { name, input }: { name: OutputName; in
 }
 
 export const setFinish = (draft: Effect, change: Partial<Finish>): void => void Object.assign(draft.finish, change);
+
+/** What of the finish a variant has for itself; null takes all of it back to the effect's own. */
+export function setVariantFinish(draft: Effect, { id, change }: { id: string; change: Partial<Finish> | null }): void {
+  const variant = draft.variants.find((v) => v.id === id);
+  if (!variant) return;
+  if (change) variant.finish = { ...variant.finish, ...change };
+  else delete variant.finish;
+}
 export const setLoop = (draft: Effect, { loop }: { loop: number | null }): void => void (draft.loop = loop);
 export const renameEffect = (draft: Effect, { name }: { name: string }): void => {
   const trimmed = name.trim().slice(0, 120);

@@ -130,6 +130,8 @@ const variant = z.strictObject({
   id,
   name: text(80).min(1),
   values: z.record(id, z.union([value, text(40)])),
+  /** What of the finish is another than the effect's own: a variant that adds, where the base covers. */
+  finish: finish.partial().optional(),
 });
 /** What a cue does beyond its keys: stays, begins again, goes to and fro. */
 const beyond = z.enum(['hold', 'loop', 'mirror']);

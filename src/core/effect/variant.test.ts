@@ -1,6 +1,8 @@
 import { effectOf } from '../../../tests/fixtures/sheets.js';
+import { readEffect } from './read.js';
 import { skeletonOf } from './skeleton.js';
 import { literalIn, valuesOver, withVariant } from './variant.js';
+import { writeEffect } from './write.js';
 
 const effect = () =>
   effectOf(
@@ -62,4 +64,14 @@ test('what an input rests on when the document gives nothing', () => {
     ['shape', 'square'],
     ['low', 0],
   ]);
+});
+
+test('a variant may be drawn in another way: what it says nothing of is the effect’s own', () => {
+  const base = effect();
+  const adds = { ...base, variants: [{ ...base.variants[0]!, finish: { alphaMode: 'add' as const, writesDepth: false } }] };
+  expect(withVariant(adds, 'fast').finish).toEqual({ ...base.finish, alphaMode: 'add', writesDepth: false });
+  expect(withVariant(adds, null)).toBe(adds);
+  const read = readEffect(JSON.parse(writeEffect(adds)));
+  expect(read.ok && read.effect).toEqual(adds);
+  expect(readEffect({ ...adds, variants: [{ ...adds.variants[0], finish: { alphaMode: 'glass' } }] }).ok).toBe(false);
 });

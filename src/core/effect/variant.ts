@@ -1,9 +1,9 @@
-/** A document with the values of a variant, and of a prop's overrides, written into it: base < variant < override. */
+/** A document with the values of a variant, its finish, and a prop's overrides, written into it: base < variant < override. */
 import { own } from '../base/wholesome.js';
 import { produce } from 'immer';
 import { findOperator } from '../operators/catalogue.js';
 import { stopOf } from '../operators/record.js';
-import { isColour, isRamp, strandsOf, value as valueSchema, type Dial, type Effect, type Value } from './schema.js';
+import { isColour, isRamp, strandsOf, value as valueSchema, type Dial, type Effect, type Finish, type Value } from './schema.js';
 
 /** The option a dial turns, if it turns one. */
 const optionOf = (effect: Effect, dial: Dial) => {
@@ -62,10 +62,18 @@ export function valuesOver(
   return values;
 }
 
+/** How a surface is drawn in a variant: the effect's own finish where the variant says nothing. */
+export function finishOf(effect: Effect, variantId: string | null): Finish {
+  const over = effect.variants.find((v) => v.id === variantId)?.finish;
+  return over && Object.keys(over).length > 0 ? { ...effect.finish, ...over } : effect.finish;
+}
+
 export function withVariant(effect: Effect, variantId: string | null, overrides: Readonly<Record<string, unknown>> = {}): Effect {
   const values = valuesOver(effect, variantId, overrides);
-  if (values.size === 0) return effect;
+  const finish = finishOf(effect, variantId);
+  if (values.size === 0 && finish === effect.finish) return effect;
   return produce(effect, (draft) => {
+    draft.finish = finish;
     for (const [dial, value] of values) {
       const strand = strandsOf(draft).find((s) => s.id === dial.strand)!;
       if (typeof value === 'string') (strand.options ??= {})[dial.input] = value;

@@ -42,6 +42,18 @@ export interface RestPoints {
   readonly vertexColour: Planes;
   /** How these change along the surface, where the mesh knows: `uvDt` and their like. */
   readonly slopes: Partial<Record<Leaf, Planes>>;
+  /** Metres to the nearest edge, and to the nearest that is no diagonal of a quad; where an effect has asked for them. */
+  readonly edges?: Planes;
+}
+
+/** Of a point that is in no picture: as wide as a pixel is to an eye 1 m away, in 600 rows over 45 degrees; in metres. */
+const NOMINAL_PIXEL = (2 * Math.tan(Math.PI / 8)) / 600;
+
+function edgeLeaves({ edges }: RestPoints): Partial<Record<Leaf, Planes>> {
+  if (!edges) return {};
+  const [all, quads] = edges as readonly [Float32Array, Float32Array];
+  const pixels = (metres: Float32Array) => [metres.map((m) => m / NOMINAL_PIXEL)];
+  return { edgeMetres: [all], edgeMetresQuad: [quads], edgePixels: pixels(all), edgePixelsQuad: pixels(quads) };
 }
 
 /** What an effect does to the vertices: an offset, and how it changes along tangent and bitangent; all in the prop's own space. */
@@ -144,7 +156,8 @@ export function surfaceLeaves(points: RestPoints, stand: Stand, moved: ReturnTyp
     seen.put(k, position, place, n, seen.inFront(k, place, n, face));
   }
   const { position, uv, uv1, vertexColour } = points;
-  return { world: seen.world, leaves: { ...standLeaves(stand), ...seen.planes, position, uv, uv1, vertexColour } as LeafValues };
+  const own = { ...edgeLeaves(points), position, uv, uv1, vertexColour };
+  return { world: seen.world, leaves: { ...standLeaves(stand), ...seen.planes, ...own } as LeafValues };
 }
 
 /** Points as a picture has them: where each has come to, and which way it faces there. */
@@ -220,9 +233,10 @@ class Seen {
 /** One of the points, many times over: for a value over many moments. */
 export function repeated(points: RestPoints, index: number, count: number): RestPoints {
   const many = (planes: Planes) => planes.map((p) => new Float32Array(count).fill(p[index]!));
-  const { position, objectNormal, faceNormal, uv, uv1, vertexColour, slopes } = points;
+  const { position, objectNormal, faceNormal, uv, uv1, vertexColour, slopes, edges } = points;
   return {
     count,
+    ...(edges ? { edges: many(edges) } : {}),
     ...{ position: many(position), objectNormal: many(objectNormal), faceNormal: many(faceNormal) },
     ...{ uv: many(uv), uv1: many(uv1), vertexColour: many(vertexColour) },
     slopes: Object.fromEntries(Object.entries(slopes).map(([leaf, planes]) => [leaf, many(planes)])),

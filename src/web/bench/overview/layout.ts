@@ -131,9 +131,11 @@ function lanesOf(where: ReadonlyMap<string, Rate>, shares: ReadonlyMap<string, n
 /**
  * A track for each strand: near what it reads, and away from what stands just before it, so that names and curves have room.
  * Goes from left to right; the first that is as good as any other is taken.
+ * @param tall half of what a strand's disc takes, in tracks of its lane: large ones of one column do not touch
  */
-function trackAll(placed: readonly Placed[], tracks: Readonly<Record<Rate, number>>): void {
+function trackAll(placed: readonly Placed[], tracks: Readonly<Record<Rate, number>>, tall: (p: Placed) => number): void {
   const at = new Map<string, string>();
+  const columns = new Map<string, Placed[]>();
   const found = new Map(placed.map((p) => [p.id, p]));
   const lastReader = new Map<string, number>();
   for (const p of placed) for (const s of p.sources) lastReader.set(s, Math.max(lastReader.get(s) ?? 0, p.column));
@@ -144,17 +146,20 @@ function trackAll(placed: readonly Placed[], tracks: Readonly<Record<Rate, numbe
     const wanted = beside.length > 0 ? beside.reduce((a, b) => a + b, 0) / beside.length : (tracks[p.where] - 1) / 2;
     const price = (track: number): number => {
       if (at.has(`${p.where} ${p.column} ${track}`)) return Infinity;
+      const touched = (columns.get(`${p.where} ${p.column}`) ?? []).some((o) => Math.abs(o.track - track) < tall(o) + tall(p));
       const near = [1, 2].reduce((sum, back) => {
         const other = at.get(`${p.where} ${p.column - back} ${track}`);
         return sum + (other === undefined ? 0 : (p.sources.includes(other) ? 0.7 : 1.6) / back);
       }, 0);
       const own = p.sources.some((s) => found.get(s)?.track === track && found.get(s)?.where === p.where);
       const crossed = !own && (running.get(`${p.where} ${track}`) ?? -1) > p.column ? 1.3 : 0;
-      return Math.abs(track - wanted) + near + crossed;
+      return Math.abs(track - wanted) + near + crossed + (touched ? 100 : 0);
     };
     const order = Array.from({ length: tracks[p.where] }, (_, k) => k);
     p.track = order.reduce((best, k) => (price(k) < price(best) - 1e-9 ? k : best), 0);
     at.set(`${p.where} ${p.column} ${p.track}`, p.id);
+    const column = `${p.where} ${p.column}`;
+    columns.set(column, [...(columns.get(column) ?? []), p]);
     const along = `${p.where} ${p.track}`;
     running.set(along, Math.max(running.get(along) ?? -1, lastReader.get(p.id) ?? -1));
   }
@@ -210,11 +215,14 @@ export function layOver(
     return begin;
   });
   const all = runs.flatMap((r) => r.placed);
-  trackAll(all, tracks);
+  const dense = strands.size > 80;
+  trackAll(all, tracks, ({ id, where: lane }) => {
+    const spacing = (laneOf[lane].height - LANE_PAD) / tracks[lane];
+    return (radiusOf(shares.get(id) ?? 0, dense) + 1) / spacing;
+  });
   const [left, right] = [PLOT_LEFT, size.width - OUTPUTS_WIDTH];
   const pitch = (right - left - 2 * INSET) / Math.max(1, column - 1.5);
   const xOf = (at: number) => (column <= 1.5 ? (left + right) / 2 : left + INSET + at * pitch);
-  const dense = strands.size > 80;
   const dots = all.map((p): Dot => {
     const lane = laneOf[p.where];
     const share = shares.get(p.id) ?? 0;

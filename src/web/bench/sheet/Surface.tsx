@@ -3,7 +3,7 @@ import { Ellipsis } from 'lucide-react';
 import { DropdownMenu, Popover } from 'radix-ui';
 import { useState } from 'react';
 import { widthOfKind } from '../../../core/base/kinds.js';
-import { setFinish } from '../../../core/effect/edits.js';
+import { setFinish, setVariantFinish } from '../../../core/effect/edits.js';
 import { isColour, isLink, strandsOf, type Finish, type Input } from '../../../core/effect/schema.js';
 import { OUTPUTS, outputRecord, type OutputName } from '../../../core/effect/outputs.js';
 import { showNumber } from '../../ui/numbers.js';
@@ -152,10 +152,20 @@ export function Surface() {
 /** Changes the finish. @param mergeKey joins the steps of one drag */
 function useFinish() {
   const { documents } = useBench();
-  const finish = useBenchState((s) => s.effect.finish);
+  const base = useBenchState((s) => s.effect.finish);
+  const variant = useBenchState((s) => s.effect.variants.find((v) => v.id === s.variant));
+  const own = variant?.finish;
   const set = (label: string, change: Partial<Finish>, mergeKey: string | null = null) =>
-    documents.edit(label, (draft) => setFinish(draft, change), mergeKey && `finish ${mergeKey}`);
-  return { finish, set, done: () => documents.endGesture() };
+    documents.edit(
+      label,
+      (draft) => (own ? setVariantFinish(draft, { id: variant.id, change }) : setFinish(draft, change)),
+      mergeKey && `finish ${mergeKey}`,
+    );
+  const part = (on: boolean) =>
+    documents.edit(on ? `A finish of its own for ${variant!.name}` : `${variant!.name} has the effect’s finish`, (draft) =>
+      setVariantFinish(draft, { id: variant!.id, change: on ? {} : null }),
+    );
+  return { finish: { ...base, ...own }, set, variant, part, done: () => documents.endGesture() };
 }
 
 /** How the surface is drawn. */
@@ -203,7 +213,7 @@ function FinishTags() {
 }
 
 function MoreFinish() {
-  const { finish, set, done } = useFinish();
+  const { finish, set, variant, part, done } = useFinish();
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
@@ -213,6 +223,7 @@ function MoreFinish() {
       </Popover.Trigger>
       <PopoverContent aria-label="Finish" className="w-[292px] p-4" side="top" align="end" sideOffset={6} collisionPadding={12}>
         <h3 className="head mb-1 text-[14px] leading-5">Finish</h3>
+        {variant && <SwitchRow label={`${variant.name} has its own`} on={variant.finish !== undefined} onChange={part} />}
         {finish.alphaMode === 'mask' && (
           <SettingRow
             label="Mask threshold"

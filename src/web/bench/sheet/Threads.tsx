@@ -66,7 +66,7 @@ export const Threads = memo(function Threads({ layout, threads, chosen, kin, fau
       {[...stubs].map(([key, { y, count, up }]) => (
         <g key={key}>
           <path d={`M${X} ${y} q-8 0 -12 ${up ? -3 : 3}`} fill="none" stroke="var(--color-thread)" strokeWidth={1.1} />
-          <text x={10} y={y + (up ? 0 : 8)} className="num" fontSize={10} fill="var(--color-muted)">
+          <text x={18.5} y={y + (up ? 0 : 8)} textAnchor="end" className="num" fontSize={10} fill="var(--color-muted)">
             {count}
             {up ? '↑' : '↓'}
           </text>
