@@ -1,5 +1,8 @@
 /** The starters of water by their numbers: what each is said to do, it does. Bounds are those of the effects themselves. */
-import type { Effect } from '../src/core/effect/schema.js';
+import { join } from 'node:path';
+import sharp from 'sharp';
+import { pictureOf } from '../src/core/base/picture.js';
+import { pictureKey, type Effect } from '../src/core/effect/schema.js';
 import { outputAt, starter, turned } from '../tests/fixtures/starters.js';
 
 describe('Tide inlet', () => {
@@ -58,6 +61,50 @@ describe('Open swell', () => {
   });
 });
 
+
+/** How much a row of numbers is like itself so many steps on: 1 the same, 0 not at all (Pearson's correlation). */
+function likeness(row: ArrayLike<number>, lag: number): number {
+  const pairs = Array.from({ length: row.length - lag }, (_, k) => [row[k]!, row[k + lag]!] as const);
+  const [ma, mb] = [0, 1].map((side) => pairs.reduce((sum, p) => sum + p[side]! / pairs.length, 0)) as [number, number];
+  let [ab, aa, bb] = [0, 0, 0];
+  for (const [a, b] of pairs) {
+    ab += (a - ma) * (b - mb);
+    aa += (a - ma) ** 2;
+    bb += (b - mb) ** 2;
+  }
+  return ab / Math.sqrt(aa * bb);
+}
+
+describe('what repeats is not seen to', () => {
+  /** Along 120 m of water, 5 cm apart. */
+  const STEP = 0.05;
+  const COUNT = 2400;
+  const row = Array.from({ length: COUNT }, (_, k) => [k * STEP, 0, 7.3]);
+  /** How places and coordinates of a lying sheet of a metre change from pixel to pixel: u along x, v against z. */
+  const LYING = {
+    ...{ worldPositionDx: [[1e-3, 0, 0]], worldPositionDy: [[0, 0, -1e-3]] },
+    ...{ uvDx: [[1e-3, 0]], uvDy: [[0, 1e-3]] },
+  };
+  /** The likeness at any distance of 1 m and more, at its greatest. */
+  const greatest = (tilt: ArrayLike<number>) =>
+    Math.max(...Array.from({ length: 980 }, (_, k) => likeness(tilt, 20 + k)));
+
+  test('Open swell: one tiling alone is the same again after 4.6 m; with the other, twelve times as wide, nothing is', async () => {
+    const sea = starter('open-swell');
+    const { data, info } = await sharp(join(import.meta.dirname, 'images', 'sea-normals.jpg')).ensureAlpha().raw().toBuffer({ resolveWithObject: true });
+    const picture = pictureOf(info.width, info.height, Float32Array.from(data, (v) => v / 255));
+    const pictures = new Map([[pictureKey(Object.values(sea.assets)[0]!), picture]]);
+    const tilt = (effect: Effect) =>
+      outputAt(effect, 'normal', { worldPosition: row, normal: [[0, 1, 0]], ...LYING }, COUNT, pictures)[0]!;
+    expect(greatest(tilt(turned(sea, { surface: 0 })))).toBeGreaterThan(0.99);
+    expect(greatest(tilt(sea))).toBeLessThan(0.8);
+  });
+
+  test('Tide inlet: of noise alone, no stretch is like another', () => {
+    const height = outputAt(starter('tide-inlet'), 'chop', { worldPosition: row }, COUNT)[0]!;
+    expect(greatest(height)).toBeLessThan(0.3);
+  });
+});
 
 describe('Ripple tray', () => {
   const tray = starter('ripple-tray');

@@ -47,7 +47,7 @@ const STEEP = 0.32;
 export function seaNormals(): Promise<Buffer> {
   const roll = dice(4711);
   const waves = Array.from({ length: WAVES }, () => {
-    const count = 2 + 26 * roll() ** 1.7;
+    const count = 5 + 21 * roll() ** 1.2;
     const way = 0.5 + (roll() + roll() + roll() - 1.5) * 1.5;
     const [x, y] = [Math.round(count * Math.cos(way)), Math.round(count * Math.sin(way))];
     return { x, y, high: 1 / (1 + Math.hypot(x, y)) ** 1.35, phase: 2 * Math.PI * roll() };
