@@ -106,6 +106,7 @@ export function advise(
   connections(effect, say);
   for (const s of strandsOf(effect)) if (!s.bypassed) domainFindings(s, linked, say);
   for (const s of strandsOf(effect)) if (!s.bypassed) fineness(s, linked, say);
+  for (const s of strandsOf(effect)) if (!s.bypassed) beats(s, readings, say);
   for (const s of strandsOf(effect)) if (!s.bypassed) maskFindings(s, linked, say);
   for (const s of strandsOf(effect))
     if (measured.get(s.id)?.broken)
@@ -160,6 +161,21 @@ function fineness(s: Strand, linked: LinkedBy, say: Say): void {
     'too-fine',
     `${s.name} is looked up ${round(far.away)} cells away from its middle; out there floats tell places ${round(far.apart)} cells apart, and none between them.`,
     `Lower its scale to ${round(far.scale * (COARSE / far.apart))}x or less.`,
+  );
+}
+
+/** Noise along a time that goes evenly: at its lattice's corners gradient noise is 0 (Perlin 2002), and time comes by them all. */
+function beats(s: Strand, readings: ReadonlyMap<string, StrandReading>, say: Say): void {
+  const position = s.inputs?.position;
+  if (!findOperator(s.op)?.zeroAtCells || !isLink(position) || s.inputs?.churn !== undefined) return;
+  const reading = readings.get(position.from);
+  if (reading?.rate !== 'frame' || (reading.kind !== '1' && position.part?.length !== 1)) return;
+  say(
+    s.id,
+    'noise-beat',
+    `${s.name} runs along time alone, and such a noise is 0 at every whole cell: it comes back to the middle at a steady beat.`,
+    'Use flicker, which runs between the rows of its lattice.',
+    { level: 'note' },
   );
 }
 

@@ -1,3 +1,4 @@
+import { readerOf } from '../../../tests/fixtures/read.js';
 import { produce } from 'immer';
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 import { lower } from '../lower/lower.js';
@@ -92,6 +93,25 @@ describe('advice', () => {
     expect(found(2 ** 20)!.message).toContain('0.125 cells apart');
     expect(found(2 ** 20)!.mend).toContain('524000x or less');
     expect(found(2 ** 19)).toBeUndefined();
+  });
+  test('noise along time alone, which is 0 at every whole cell; a place, a churn or a flicker has no such beat', () => {
+    const along = (more: Partial<Strand>): Strand[] => [
+      { id: 't', name: 'T', op: 'time' },
+      { id: 'p', name: 'P', op: 'position' },
+      { id: 'n', name: 'Lamp', op: 'noise', inputs: { position: { from: 't' } }, ...more },
+    ];
+    const beat = (more: Partial<Strand>) => {
+      const effect = effectOf(along(more), { emission: { from: 'n' } });
+      return advise(effect, lower(effect, { build: 'live' })).some((a) => a.code === 'noise-beat');
+    };
+    expect(beat({})).toBe(true);
+    const read = readerOf(effectOf(along({}), {}), 'n');
+    const lamp = (time: number) => read({ time: [time] })[0]!;
+    for (const second of [0, 1, 5, 12]) expect(Math.abs(lamp(second))).toBeLessThan(1e-6);
+    expect(Math.abs(lamp(0.4))).toBeGreaterThan(0.01);
+    expect(beat({ inputs: { position: { from: 'p' }, churn: { from: 't' } } })).toBe(false);
+    expect(beat({ inputs: { position: { from: 'p' } } })).toBe(false);
+    expect(beat({ op: 'flicker', inputs: { time: { from: 't' } } })).toBe(false);
   });
   test('dividing by what can be 0', () => {
     expect(codes(lit([wave(1), { id: 'd', name: 'D', op: 'divide', inputs: { b: { from: 'w' } } }]))).toEqual(['divide-by-zero']);

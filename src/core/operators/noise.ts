@@ -47,6 +47,7 @@ const noiseOf = (b: Builder, { at, period }: { at: Node; period: Node | null }, 
 export const NOISE: readonly OperatorRecord[] = [
   operator({
     id: 'noise',
+    zeroAtCells: true,
     label: 'noise',
     family: 'Noise',
     picture: { scale: 2.2 },
@@ -70,6 +71,7 @@ export const NOISE: readonly OperatorRecord[] = [
   }),
   operator({
     id: 'fractal',
+    zeroAtCells: true,
     label: 'fractal',
     family: 'Noise',
     wild: true,

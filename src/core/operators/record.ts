@@ -169,6 +169,8 @@ export interface OperatorRecord {
   /** Words people may type when they look for it. */
   readonly keywords?: readonly string[];
   readonly motion?: Motion;
+  /** Gradient noise along its input `position`: 0 at every whole number (Perlin 2002). */
+  readonly zeroAtCells?: true;
   /** The input that sets how fast it moves: where that is 0, it stands still. */
   readonly pace?: string;
   /** What its value means, where its family and kind do not say it (`outputMeaning`). `kept`: what it works on means. */
