@@ -47,6 +47,9 @@ class Readable {
   constructor(words: ReadonlyMap<string, Strand>) {
     for (const [word, strand] of words) {
       this.put(word, { from: strand.id });
+      // What it gives first has a name too: `tiles.line` is `tiles`.
+      const first = findOperator(strand.op)?.outputs[0]?.id;
+      if (first !== undefined) this.put(`${word}_${first}`, { from: strand.id });
       for (const port of portsOf(strand)) this.put(`${word}_${port}`, { from: strand.id, port });
     }
   }

@@ -123,6 +123,14 @@ test('numbers after the name of an operation are given to it, never looked for: 
   expect(readLine(above, 'mult #ff80, Rim cut').rest).toBe('');
 });
 
+test.each(['Glow = deep * rimCut * .5', 'Base = deep + shallow * net', 'Swept = net.border * lineCut * 0.85', 'Level = place.xz', 'Deepest = net.f1 * 2'])(
+  'arithmetic over strands is a formula, whatever operation its words are like: %s',
+  (typed) => {
+    const { op, given, name } = read(typed);
+    expect([op, given.ok, name]).toEqual([FORMULA.id, true, typed.split(' ')[0]]);
+  },
+);
+
 test('whatever a line comes to can be stored and drawn', () => {
   const lineage = new Lineage();
   const parts = ['Rim cut', 'Place', 'Deep', '2', '.5 .5', '#40a0ff x 3'];

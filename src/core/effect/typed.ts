@@ -58,7 +58,8 @@ export function readLine(above: Above, typed: string): TypedLine {
       const found = operation(above, line, inFull);
       if (found) return { name, ...found };
     }
-  const formula = /^=\s*(.+)$/s.exec(text)?.[1] ?? (before !== undefined && /[-+*/(]/.test(after!) ? after : undefined);
+  const formula =
+    /^=\s*(.+)$/s.exec(text)?.[1] ?? (before !== undefined && (/[-+*/(]/.test(after!) || isPart(above, after!)) ? after : undefined);
   if (formula !== undefined) return { name: before ?? null, words: FORMULA.id, rest: formula };
   for (const { name, line } of lines) {
     const wrong = numbersAfter(line);
@@ -67,6 +68,10 @@ export function readLine(above: Above, typed: string): TypedLine {
   if (before !== undefined && findOperators(after!).length > 0) return { name: before, words: after!, rest: '' };
   return bare;
 }
+
+/** Whether it is a part of a strand above, and nothing else: `Level = place.xz`. */
+const isPart = (above: Above, text: string): boolean =>
+  /^\w+\.\w+$/.test(text) && !operatorCalled(text) && readArguments(above, FORMULA, text).ok;
 
 /** Whether an operation's words end in a strand of the sheet: `mul Intensity` is a product of what is called so. */
 const endsInStrand = (above: Above, words: string): boolean =>
@@ -80,7 +85,7 @@ const numbersAfter = (line: string): Pick<TypedLine, 'words' | 'rest'> | undefin
   [...divisions(line)].find(({ words, rest }) => operatorCalled(words) && !rest.startsWith('=') && NUMBERED.test(rest));
 
 function operation(above: Above, line: string, inFull: boolean): Pick<TypedLine, 'words' | 'rest'> | null {
-  const all = [...divisions(line)].filter(({ words }) => !words.includes('=') && (inFull || !NUMBERED.test(words)));
+  const all = [...divisions(line)].filter(({ words }) => !/[=*/+()]/.test(words) && (inFull || !NUMBERED.test(words)));
   const plain = inFull ? all : all.filter(({ words }) => !endsInStrand(above, words));
   for (const { words, rest } of [...plain, ...all]) {
     const operator = inFull ? operatorCalled(words) : findOperators(words)[0];
