@@ -10,7 +10,7 @@ import { useBench, useBenchState } from '../context.js';
 const TINTS = ['#ece7f3', '#e89ee0', '#54c7d1', '#a59bb8', '#c9a0ff', '#8fb4a8'];
 const DASHES = ['', '5 3', '2 2', '8 3 2 3', '1 3'];
 const MARGIN = { top: 8, right: 16, bottom: 0, left: 0 };
-const AXIS = 44;
+const AXIS = 52;
 
 interface Curve {
   readonly key: string;
