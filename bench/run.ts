@@ -1,6 +1,6 @@
 /** `npm run bench`: ratios measured in one run, as a table and as JSON in bench/out/. Exit 1 when a stated bound is missed. */
 import { execFileSync } from 'node:child_process';
-import { mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -20,6 +20,7 @@ import { GLSL } from '../src/core/targets/dialects/glsl.js';
 import { Library } from '../src/core/targets/printer.js';
 import { createNoise3D } from 'simplex-noise';
 import { ImprovedNoise } from 'three/examples/jsm/math/ImprovedNoise.js';
+import { readEffect } from '../src/core/effect/read.js';
 import { writeEffect } from '../src/core/effect/write.js';
 import { cardOf } from '../src/store/card.js';
 import { listEffects } from '../src/store/cards.js';
@@ -337,6 +338,22 @@ function instructions(name: string, source: string): number {
     figure: `${ours} / ${hand} = ${(ours / hand).toFixed(3)}x`,
     bound: 'at most 1.02x',
     holds: ours / hand <= 1.02,
+  });
+}
+
+// --- starters that have a shader written by hand beside them
+for (const name of readdirSync(join(here, 'hand')).flatMap((file) => /^(.*-.*)\.frag$/.exec(file)?.[1] ?? [])) {
+  const read = readEffect(JSON.parse(readFileSync(join(here, `../demo/starters/${name}.wispen.json`), 'utf8')));
+  if (!read.ok) throw new Error(read.problems[0]!.message);
+  const text = emitGlsl(lower(read.effect, { build: 'frozen' }), { hoist: false });
+  const generated = instructions(`${name}-generated`, shaderPair(text, read.effect.finish, name).fragment);
+  const source = readFileSync(join(here, 'hand', `${name}.frag`), 'utf8').replace('#include "kernels"', kernels);
+  const written = instructions(`${name}-hand`, source);
+  rows.push({
+    what: `${read.effect.name}: frozen GLSL against the hand-written shader, SPIR-V instructions`,
+    figure: `${generated} / ${written} = ${(generated / written).toFixed(3)}x`,
+    bound: 'at most 1.00x',
+    holds: generated <= written,
   });
 }
 
