@@ -21,7 +21,7 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
       null,
       { timeout: 300_000 },
     );
-    await page.getByRole('link', { name: 'Failing tube' }).focus();
+    await page.getByRole('link', { name: 'Vent embers' }).focus();
     await page.evaluate(() => (document.activeElement as HTMLElement).blur());
   },
   bench: async (page) => open(page, '1.3'),
@@ -61,7 +61,7 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
     await open(page, '1.3', DOME);
     await page.locator('[data-strand=net]').click();
     await page.keyboard.press('m');
-    await page.getByRole('region', { name: 'Overview' }).locator('text=93 %').first().waitFor();
+    await page.getByRole('region', { name: 'Overview' }).getByText(/^\d+ %$/).first().waitFor();
   },
   'bench-peek': async (page) => {
     await open(page, '1.3', DOME);
