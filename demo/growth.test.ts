@@ -43,8 +43,18 @@ describe('Kelp current', () => {
   });
 
   test('gusts take a share of the time, and it leans downstream: no farther back than its bias lets it', () => {
-    const gust = outputAt(kelp, 'north', { time: times, worldPosition: [[0, 0, 0]], position: [[0, 0, 0]] }, COUNT);
-    expect(gust).toHaveLength(3);
+    const gusts = (strength: number) => {
+      const shared = [{ ...kelp.shared[0]!, value: strength }];
+      const shown = { ...kelp, shared, outputs: { opacity: { from: 'north', port: 'out2' } } };
+      return outputAt(shown, 'opacity', { time: times, worldPosition: [[0, 0, 0]], position: [[0, 0, 0]] }, COUNT)[0]!;
+    };
+    // A floor of 0.3 of the strength, and above it a share of the time.
+    for (const strength of [0.2, 0.8]) {
+      expect(Math.min(...gusts(strength))).toBeCloseTo(0.3 * strength, 5);
+      const share = gusts(strength).filter((g) => g > 0.3 * strength + 0.05).length / COUNT;
+      expect(share).toBeGreaterThan(0.1);
+      expect(share).toBeLessThan(0.7);
+    }
     // The plain lean along its heading: three waves of -1 to 1, each lifted by its bias.
     const ahead = (heading: number, [x, , z]: Float32Array[]) => {
       const [c, s] = [Math.cos((heading * Math.PI) / 180), -Math.sin((heading * Math.PI) / 180)];

@@ -1,4 +1,5 @@
 /** The server as a process: its one line, its data folder, its ends. */
+import { STARTERS } from './fixtures/starters.js';
 import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { createHash } from 'node:crypto';
@@ -143,7 +144,7 @@ test('where nothing can be written at all it says so, and leaves nothing half ma
   const run = await startCramped(20, data);
   expect([await run.ended, run.said]).toEqual([1, expect.stringMatching(/cannot be opened: .*(full|written)/)]);
   const again = await start({ WISPEN_DATA: data });
-  expect(((await (await fetch(`${addressOf(again)}/api/effects`)).json()) as unknown[]).length).toBe(15);
+  expect(((await (await fetch(`${addressOf(again)}/api/effects`)).json()) as unknown[]).length).toBe(STARTERS.length);
   again.process.kill('SIGTERM');
   await again.ended;
 }, 60_000);

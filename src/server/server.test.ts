@@ -1,3 +1,4 @@
+import { STARTER_NAMES } from '../../tests/fixtures/starters.js';
 import { createServer, type Server } from 'node:http';
 import { createHash } from 'node:crypto';
 import { cpSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
@@ -40,23 +41,6 @@ afterEach(async () => {
   rmSync(folder, { recursive: true });
 });
 
-const STARTERS = [
-  'Beacon bulb',
-  'Chart hologram',
-  'Failing tube',
-  'Hatch sign',
-  'Kelp current',
-  'Kelp frond',
-  'Moon-pool membrane',
-  'Open swell',
-  'Pressure halo',
-  'Ripple tray',
-  'Sampling dome',
-  'Specimen fade',
-  'Tank water',
-  'Tide inlet',
-  'Vent embers',
-];
 const effect = (name = 'Bubble column', id = '0190b000-0000-7000-8000-000000000001'): Effect => emptyEffect(id, name);
 const put = (document: Effect, saveId: string, base: number | null, client = 'one') => {
   const call = request(server).put(`/api/effects/${document.id}`).set('X-Wispen-Client', client);
@@ -189,7 +173,7 @@ test('a list comes in pages that say where the next is (RFC 8288)', async () => 
     seen.push(...(page.body as { name: string }[]).map((e) => e.name));
     path = /<([^>]+)>; rel="next"/.exec(page.headers.link ?? '')?.[1] ?? '';
   }
-  expect(seen.sort()).toEqual(STARTERS);
+  expect(seen.sort()).toEqual(STARTER_NAMES);
 });
 
 describe('bad input is refused with a sentence, and nothing is stored', () => {
@@ -340,7 +324,7 @@ describe('trust', () => {
 
 test('the demo world: copies of the starters in the library, on its stages, the starters themselves unchanged', async () => {
   const list = (await request(server).get('/api/effects')).body as { id: string; name: string }[];
-  expect(list.map((e) => e.name).sort()).toEqual(STARTERS);
+  expect(list.map((e) => e.name).sort()).toEqual(STARTER_NAMES);
   const starters = (await request(server).get('/api/starters')).body as { id: string }[];
   expect(starters.filter((s) => list.some((e) => e.id === s.id))).toEqual([]);
   // On the library's stages stand the library's copies.

@@ -346,8 +346,10 @@ export function saveAsVariant(hands: Hands, name: string): void {
   let id = '';
   for (let k = 1; id === '' || taken.has(id); k++) id = `v${k}`;
   const values = Object.fromEntries([...valuesOver(effect, variant, overrides)].map(([dial, value]) => [dial.id, value]));
+  // It looks as the one that it was made from, the finish too.
+  const finish = effect.variants.find((v) => v.id === variant)?.finish;
   hands.choosing.askFirst([prop], () => {
-    hands.documents.edit(`Save the variant ${name}`, (draft) => addVariant(draft, { id, name, values }));
+    hands.documents.edit(`Save the variant ${name}`, (draft) => addVariant(draft, { id, name, values, finish }));
     hands.documents.editStage(`Wear ${name}`, (draft) => {
       wear(draft, effect, { id: prop, variant: id });
       partOf(propOf(draft, prop))!.overrides = {};

@@ -1,3 +1,4 @@
+import { STARTERS } from '../../tests/fixtures/starters.js';
 import { spawn } from 'node:child_process';
 import {
   copyFileSync,
@@ -333,7 +334,7 @@ describe('lists', () => {
       seen.push(...cards.map((c) => c.id));
       after = next ?? undefined;
     }
-    expect([seen.length, new Set(seen).size, pages]).toEqual([2515, 2515, 6]);
+    expect([seen.length, new Set(seen).size, pages]).toEqual([2500 + STARTERS.length, 2500 + STARTERS.length, 6]);
     expect((await listEffects(null, 3)).cards).toHaveLength(3);
     await close(db);
   });

@@ -2,22 +2,20 @@
  * A frame of each starter against the one that is kept, in small: drawn by Chromium's own software renderer, which is the
  * same on every machine. `WISPEN_FRAMES=keep` keeps those of today, once they have been looked at.
  */
-import { existsSync, mkdirSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { PNG } from 'pngjs';
-import type { Effect } from '../../src/core/effect/schema.js';
+import { STARTERS, starter } from '../fixtures/starters.js';
 import { expect, nextFrame, openBench, stageCanvas, test } from './app.js';
 
 test.use({ viewport: { width: 1280, height: 800 } });
 
-const root = join(import.meta.dirname, '../..');
 const kept = join(import.meta.dirname, '../frames');
 const [WIDE, HIGH] = [144, 86];
-const STARTERS = readdirSync(join(root, 'demo/starters')).map((file) => file.replace('.wispen.json', ''));
 
 for (const name of STARTERS)
   test(`${name} looks as it did`, async ({ page, app }) => {
-    const { id } = JSON.parse(readFileSync(join(root, `demo/starters/${name}.wispen.json`), 'utf8')) as Effect;
+    const { id } = starter(name);
     await openBench(page, app, `0190a000-0000-7000-8000-${id.slice(-12)}`, '?clock=frozen&quality=draft&t=2.3');
     await nextFrame(page, 0);
     const draw = () =>

@@ -1,28 +1,12 @@
 /** The Library: pictures that are still until they are pointed at; finding, sorting, renaming, copying, putting away. */
+import { STARTER_NAMES } from '../fixtures/starters.js';
 import { expect, test, withoutPicture } from './app.js';
 
 const card = (page: Parameters<Parameters<typeof test>[2]>[0]['page'], name: string) =>
   page.getByRole('listitem').filter({ has: page.getByRole('link', { name, exact: true }) });
 type Row = { name: string; archived: boolean; tags: string[] };
 
-const DEMO = [
-  'Beacon bulb',
-  'Chart hologram',
-  'Failing tube',
-  'Hatch sign',
-  'Kelp current',
-  'Kelp frond',
-  'Moon-pool membrane',
-  'Open swell',
-  'Pressure halo',
-  'Ripple tray',
-  'Sampling dome',
-  'Specimen fade',
-  'Tank water',
-  'Tide inlet',
-  'Vent embers',
-];
-const OTHERS = DEMO.filter((name) => name !== 'Beacon bulb');
+const OTHERS = STARTER_NAMES.filter((name) => name !== 'Beacon bulb');
 
 test('pictures are drawn once by one renderer, move when pointed at or focused, and are still under reduced motion', async ({
   page,
@@ -92,7 +76,7 @@ test('search, tags, sort, rename, tags, duplicate, archive and restore', async (
       .getByRole('listitem')
       .getByRole('link')
       .evaluateAll((all) => all.map((a) => a.getAttribute('aria-label')));
-  await expect.poll(async () => (await names()).sort()).toEqual(DEMO);
+  await expect.poll(async () => (await names()).sort()).toEqual(STARTER_NAMES);
   const rows = () => app.get<Row[]>('/api/effects');
   // F finds; a strand's name is found too.
   await page.keyboard.press('f');
@@ -107,7 +91,7 @@ test('search, tags, sort, rename, tags, duplicate, archive and restore', async (
   await page.getByRole('button', { name: /^All/ }).click();
   await page.getByRole('combobox', { name: /^Sort/ }).click();
   await page.getByRole('option', { name: 'Name' }).click();
-  await expect.poll(names).toEqual(DEMO);
+  await expect.poll(names).toEqual(STARTER_NAMES);
 
   await card(page, 'Beacon bulb').hover();
   await page.getByRole('button', { name: 'More for Beacon bulb' }).click();

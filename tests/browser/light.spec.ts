@@ -77,7 +77,12 @@ test('the light on a floor follows the flicker of what throws it, frame by frame
     app,
     [
       { id: 't', name: 'T', op: 'time' },
-      { id: 'e', name: 'E', op: 'formula', inputs: { a: { from: 't' }, formula: v({ text: 'vec3(3.0 + 2.0 * sin(a * 14.45))' }) } },
+      {
+        id: 'e',
+        name: 'E',
+        op: 'formula',
+        inputs: { a: { from: 't' }, formula: v({ text: 'vec3(3.0 + 2.0 * sin(a * 14.45))' }) },
+      },
     ],
     { emission: { from: 'e' } },
   );
@@ -181,6 +186,6 @@ test('while it moves, a shadow is sharp at what stands on the floor and as soft 
   // A box that stands on the floor has an edge as fine as the lamp's picture is: two texels of it.
   const texel = 8 / 2048;
   expect(await seen(0.5 - 3 * texel)).toBeGreaterThan(0.97);
-  // Behind a slope nothing lies in its own shadow.
+  // The open floor does not lie in its own shadow.
   expect(await seen(0.3)).toBeGreaterThan(0.97);
 });

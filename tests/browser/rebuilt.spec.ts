@@ -93,13 +93,11 @@ class Builder {
 
   private async choosePicture(name: string, file: string): Promise<void> {
     this.actions += 3;
-    await this.page
-      .getByLabel(`File of ${name}`)
-      .setInputFiles({
-        name: file,
-        mimeType: 'image/*',
-        buffer: readFileSync(join(import.meta.dirname, '../../demo/images', file)),
-      });
+    await this.page.getByLabel(`File of ${name}`).setInputFiles({
+      name: file,
+      mimeType: 'image/*',
+      buffer: readFileSync(join(import.meta.dirname, '../../demo/images', file)),
+    });
     const as = this.page.getByRole('combobox', { name: new RegExp(`^${name} read as`) });
     await expect(as).toBeVisible();
     if ((await as.textContent()) === 'data') return;

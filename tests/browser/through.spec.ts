@@ -105,9 +105,16 @@ test('a variant may have a finish of its own: the base blends, it adds', async (
   await saved(page);
   const kept = await app.effect(id);
   expect([kept.finish.alphaMode, kept.variants[0]!.finish?.alphaMode]).toEqual(['blend', 'add']);
+  // A variant made from it is drawn as it is.
+  await page.getByRole('button', { name: 'Save as variant' }).click();
+  await page.getByLabel('Name of the new variant').fill('Brighter');
+  await page.keyboard.press('Enter');
+  await saved(page);
+  expect((await app.effect(id)).variants.map((one) => one.finish?.alphaMode)).toEqual(['add', 'add']);
+  await expect.poll(async () => Math.abs((await seen(-0.4)) - added)).toBeLessThanOrEqual(2);
   // Taken back, it is the base's again.
   await page.getByRole('button', { name: 'More of the finish' }).click();
-  await page.getByRole('switch', { name: 'Bright has its own' }).click();
+  await page.getByRole('switch', { name: 'Brighter has its own' }).click();
   await expect.poll(async () => Math.abs((await seen(-0.4)) - blended)).toBeLessThanOrEqual(2);
 });
 

@@ -286,11 +286,8 @@ export function addSection(draft: Effect, { title, first }: { title: string; fir
   else draft.sections.push({ title, first });
 }
 
-export function addVariant(
-  draft: Effect,
-  { id, name, values }: { id: string; name: string; values: Effect['variants'][number]['values'] },
-): void {
-  draft.variants.push({ id, name, values });
+export function addVariant(draft: Effect, { id, name, values, finish }: Effect['variants'][number]): void {
+  draft.variants.push({ id, name, values, ...(finish ? { finish } : {}) });
 }
 
 /**
