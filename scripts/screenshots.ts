@@ -186,9 +186,9 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
 
 async function open(page: Page, time: string, effect = TUBE): Promise<void> {
   await page.goto(`${url}${effect}${time}`);
-  // Every swatch has been drawn once, and so has the stage with its program.
+  // Every swatch has been drawn once, and so has the stage with its program and its meshes.
   await page.locator('[data-swatch=glow][data-drawn]').first().waitFor();
-  await page.locator('canvas[data-frames]').waitFor();
+  await page.locator('canvas[data-frames][aria-busy=false]').waitFor();
   await page.getByTestId('links').filter({ hasText: /[1-9]/ }).waitFor();
 }
 
