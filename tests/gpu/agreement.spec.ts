@@ -312,7 +312,7 @@ test('every kernel agrees within 1e-5, called by itself', async ({ page }) => {
     });
     const program: Program = {
       ...{ builder: b, strands: new Map(), outputs: new Map(), params: [], paramCount: 0, paramBounds: [] },
-      ...{ problems: [], signature: '' },
+      ...{ problems: [], signature: '', plainer: (nodes) => nodes },
     };
     failures.push(...(await disagreements(page, program, cases, new Float32Array(), 4)));
   }

@@ -36,6 +36,11 @@ export function expandComposite<T>(a: Algebra<T>, name: CompositeOp, args: reado
       });
     case 'dot':
       return [lanes.map(([x, y]) => a.op('mul', x!, y!)).reduce((s, p) => a.op('add', s, p))];
+    case 'cross': {
+      const side = (p: number, q: number) =>
+        a.op('sub', a.op('mul', lanes[p]![0]!, lanes[q]![1]!), a.op('mul', lanes[q]![0]!, lanes[p]![1]!));
+      return [side(1, 2), side(2, 0), side(0, 1)];
+    }
     case 'length':
       return [a.op('sqrt', expandComposite(a, 'dot', [args[0]!, args[0]!])[0]!)];
     case 'normalize': {

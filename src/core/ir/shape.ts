@@ -7,7 +7,7 @@ export type Type = `${Base}${Width}`;
  * Operations on whole vectors that have a GLSL word of their own. They expand into scalar operations
  * (ir/composite.ts) for every other reading.
  */
-export type CompositeOp = 'mix' | 'clamp' | 'fract' | 'smoothstep' | 'dot' | 'length' | 'normalize';
+export type CompositeOp = 'mix' | 'clamp' | 'fract' | 'smoothstep' | 'dot' | 'cross' | 'length' | 'normalize';
 
 export type Op =
   | ScalarOp

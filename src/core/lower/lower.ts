@@ -18,6 +18,7 @@ import { fitting, outputKind, takes, unified, type Given, type Unified } from '.
 import { Literals, ParamPlaces, isNumeric } from './literals.js';
 import { lowerOutputs } from './outputs.js';
 import { componentsOf, rampOf, type Param } from './params.js';
+import { plain } from './plain.js';
 import type { Complain, LoweredStrand, Port, Program } from './program.js';
 import { switched, type Results, type Switching } from './switched.js';
 
@@ -326,7 +327,8 @@ function signatureOf(
 /** Lowers a document that has been read and validated, with any variant already applied. */
 export function lower(whole: Effect, options: LowerOptions): Program {
   const effect = flat(whole);
-  return program(effect, new Lowering(effect, options));
+  const made = program(effect, new Lowering(effect, options));
+  return options.build === 'frozen' ? plain(made, effect.loop) : made;
 }
 
 /** Nodes that may be left over of earlier sheets before all is made anew: as many again, and so many. */
@@ -371,6 +373,7 @@ function program(effect: Effect, lowering: Lowering): Program {
   let bounds: readonly Interval[] | null = null;
   return {
     ...{ builder, strands, outputs, params, paramCount, problems },
+    plainer: (nodes) => nodes,
     // Asked for where materials are told apart.
     get signature() {
       return (signature ??= signatureOf(builder, count, strands, outputs));

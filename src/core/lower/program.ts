@@ -35,6 +35,10 @@ export interface Program {
   readonly problems: readonly Problem[];
   /** Equal for two programs that differ in nothing but their live numbers; what readings add to the builder later does not count. */
   readonly signature: string;
+  /**
+   * What readings and shaders have made of its nodes, without what its numbers rule out; where numbers turn, the same.
+   */
+  readonly plainer: (nodes: readonly Node[]) => readonly Node[];
 }
 
 /** Says what is wrong, at a strand or at none. @param at a character of a text, counted from 0 */

@@ -4,7 +4,9 @@ import { sineTurns } from '../ir/kernels/transcendental.js';
 import type { Node } from '../ir/types.js';
 import { eachComponent } from './components.js';
 
+/** Square to both: of what grows with time component by component, so that nothing of it is lost. */
 export function cross(b: Builder, a: Node, c: Node): Node {
+  if (!b.grown(a) && !b.grown(c)) return b.composite('cross', a, c);
   const [ax, ay, az] = b.split(a) as [Node, Node, Node];
   const [cx, cy, cz] = b.split(c) as [Node, Node, Node];
   const side = (p: Node, q: Node, r: Node, s: Node) => b.sub(b.mul(p, q), b.mul(r, s));

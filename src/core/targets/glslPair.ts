@@ -144,7 +144,9 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
         `normalRoughness = vec4(${value('normal')}, ${value('roughness')});`,
         `reflectanceOcclusion = vec4(${value('reflectance')}, ${value('occlusion')}, 0.0, 0.0);`,
       ]
-    : [`colourOpacity = vec4(${emission} + ${base}, ${opacity});`];
+    : [
+        `colourOpacity = vec4(${[emission, ...(fragment.outputs.includes('baseColour') ? [base] : [])].join(' + ')}, ${opacity});`,
+      ];
   const fragmentText = [
     HEAD + comment,
     lit

@@ -89,7 +89,7 @@ const reads = (roots: readonly Node[], like: (leaf: Leaf) => boolean): boolean =
 
 /** How what moves the vertices changes along the surface; none where it is the same all over. */
 function bendOf(program: Program, displacement: Node): readonly Node[] {
-  const along = (['t', 'b'] as const).map((axis) => slopeAlong(program.builder, displacement, axis));
+  const along = program.plainer((['t', 'b'] as const).map((axis) => slopeAlong(program.builder, displacement, axis)));
   const still = (node: Node) => node.op === 'const' && node.values!.every((v) => v === 0);
   return along.every(still) ? [] : along;
 }

@@ -73,6 +73,9 @@ export const SLOPES: Readonly<Record<ScalarOp | CompositeOp, SlopeRule | null>> 
     const part = (change: Change, other: Node) => change && b.composite('dot', b.widen(change, size), b.widen(other, size));
     return sum(b, part(dx, y), part(dy, x));
   }),
+  cross: rule(({ b }, [x, y], [dx, dy]) =>
+    sum(b, dx && b.composite('cross', b.widen(dx, 3), y), dy && b.composite('cross', x, b.widen(dy, 3))),
+  ),
   length: rule(({ b, node }, [x], [dx]) => b.div(b.composite('dot', x, dx!), node)),
   normalize: rule(({ b, node }, [x], [dx]) =>
     b.div(b.sub(dx!, b.mul(node, b.composite('dot', node, dx!))), b.composite('length', x)),

@@ -36,6 +36,7 @@ export const COMPOSITES: Readonly<Record<CompositeOp, { readonly arity: number; 
   fract: { arity: 1, slope: SLOPES.fract },
   smoothstep: { arity: 3, slope: SLOPES.smoothstep },
   dot: { arity: 2, slope: SLOPES.dot },
+  cross: { arity: 2, slope: SLOPES.cross },
   length: { arity: 1, slope: SLOPES.length },
   normalize: { arity: 1, slope: SLOPES.normalize },
 };

@@ -1,5 +1,6 @@
 /** GLSL ES 3.00 for IR. */
 import { baseOf, widthOf, type Node, type Type } from '../../ir/types.js';
+import { isNever0, isNotBelow0 } from '../certain.js';
 import { commentOf } from '../reserved.js';
 import { PRIMARY, UNARY, call, indent, type Dialect, type Helper, type Operands, type Text } from '../printer.js';
 import { shortestFloat } from './floats.js';
@@ -95,7 +96,7 @@ const operations: Dialect['operations'] = {
   mul: infix('*', 7),
   div: ({ type, args: [a, b] }, p) => {
     const width = widthOf(type);
-    if (b!.op === 'const' && b!.values!.every((v) => v !== 0)) return { text: `${p.at(a!, 7)} / ${p.at(b!, 8)}`, level: 7 };
+    if (isNever0(b!)) return { text: `${p.at(a!, 7)} / ${p.at(b!, 8)}`, level: 7 };
     return p.helper('divide', width, p.wide(a!, width), p.wide(b!, width));
   },
   neg: ({ args: [a] }, p) => ({ text: `-${p.at(a!, PRIMARY)}`, level: UNARY }),
@@ -104,7 +105,7 @@ const operations: Dialect['operations'] = {
   floor: one('floor'),
   ceil: one('ceil'),
   round: one('roundEven'),
-  sqrt: ({ args: [a] }, p) => call('sqrt', `max(${p.at(a!, 0)}, 0.0)`),
+  sqrt: ({ args: [a] }, p) => call('sqrt', isNotBelow0(a!) ? p.at(a!, 0) : `max(${p.at(a!, 0)}, 0.0)`),
   min: extreme('min'),
   max: extreme('max'),
   lt: compare('<', 'lessThan'),
@@ -153,6 +154,7 @@ const operations: Dialect['operations'] = {
     return rises ? call('smoothstep', ...list) : p.helper('window', width, ...list);
   },
   dot: alike('dot'),
+  cross: alike('cross'),
   length: alike('length'),
   normalize: ({ type, args: [a] }, p) => p.helper('unit', widthOf(type), p.at(a!, 0)),
 };

@@ -1,6 +1,7 @@
 /** WGSL for IR. Source: "WebGPU Shading Language" (W3C). */
 import { baseOf, widthOf, type Node, type Type } from '../../ir/types.js';
 import { commentOf } from '../reserved.js';
+import { isNever0, isNotBelow0 } from '../certain.js';
 import { PRIMARY, UNARY, call, indent, type Dialect, type Helper, type Operands, type Text } from '../printer.js';
 import { shortestFloat } from './floats.js';
 
@@ -84,7 +85,7 @@ const operations: Dialect['operations'] = {
   sub: infix('-', 6),
   mul: infix('*', 7),
   div: ({ type, args: [a, b] }, p) => {
-    if (b!.op === 'const' && b!.values!.every((v) => v !== 0)) return { text: `${p.at(a!, 7)} / ${p.at(b!, 8)}`, level: 7 };
+    if (isNever0(b!)) return { text: `${p.at(a!, 7)} / ${p.at(b!, 8)}`, level: 7 };
     const width = widthOf(type);
     return p.helper('divide', width, p.wide(a!, width), p.wide(b!, width));
   },
@@ -96,7 +97,9 @@ const operations: Dialect['operations'] = {
   // Halves go to the even whole number.
   round: one('round'),
   sqrt: ({ type, args: [a] }, p) =>
-    call('sqrt', call('max', p.at(a!, 0), widthOf(type) === 1 ? '0.0' : `${wgslType(type)}(0.0)`).text),
+    isNotBelow0(a!)
+      ? call('sqrt', p.at(a!, 0))
+      : call('sqrt', call('max', p.at(a!, 0), widthOf(type) === 1 ? '0.0' : `${wgslType(type)}(0.0)`).text),
   min: wide('min'),
   max: wide('max'),
   lt: strict('<'),
@@ -141,6 +144,7 @@ const operations: Dialect['operations'] = {
     // Of single numbers it is their product; the language has it of vectors only.
     return widthOf(a.type) === 1 && widthOf(b.type) === 1 ? p.infix('*', 7, a, b) : alike('dot')(node, p);
   },
+  cross: alike('cross'),
   length: alike('length'),
   normalize: ({ type, args: [a] }, p) => p.helper('unit', widthOf(type), p.at(a!, 0)),
 };
