@@ -20,7 +20,7 @@ const vec4 EAST = vec4(0.17364818, -0.37460659, 0.61566148, -0.76604444);
 const vec4 SOUTH = vec4(-0.98480775, -0.92718385, -0.78801075, -0.64278761);
 const vec4 LENGTH = vec4(13.0, 7.4, 4.1, 2.3);
 const vec4 STEEP = vec4(0.16, 0.14, 0.1, 0.08);
-const vec4 RATE = vec4(0.3464964, 0.4592557, 0.6169905, 0.82377097);
+const vec4 RATE = vec4(0.3464964, 0.45925567, 0.6169905, 0.82377094);
 vec3 change(vec4 high, vec4 fore, vec3 offset, float near, float slope, vec2 unit, vec3 d) {
   vec4 steep = STEEP * (EAST * d.x + SOUTH * d.z);
   vec3 wave = vec3(-dot(high * steep, EAST), dot(fore, steep), -dot(high * steep, SOUTH));

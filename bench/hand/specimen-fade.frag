@@ -11,9 +11,8 @@ layout(location = 3) out vec4 reflectanceOcclusion;
 #include "kernels"
 // Whole until half a second, gone at 3.4 s and until 3.8 s, whole again at 5.6 s, in and out softly.
 float cue(float time) {
-  float x = time < 3.8 ? (time - 0.5) / 2.9 : (5.6 - time) / 1.8;
-  x = clamp(x, 0.0, 1.0);
-  return time < 3.8 ? x : cubicBezier(1.0 - x, vec4(0.42, 0.0, 0.58, 1.0));
+  if (time < 3.8) return clamp((time - 0.5) / 2.9, 0.0, 1.0);
+  return 1.0 - cubicBezier(clamp((time - 3.8) / 1.8, 0.0, 1.0), vec4(0.42, 0.0, 0.58, 1.0));
 }
 void main() {
   float grain = fbm3x4(seenPosition * 3.2, 7.0, 4.0, 2.0, 0.5);

@@ -46,6 +46,11 @@ const Dx = b.leaf('positionDx');
 const lap = b.leaf('propRandom');
 const turnedBy = (of: Node) => b.composite('dot', b.mul(b.mul(of, 6), b.leaf('normal')), c(1, 2, 3));
 
+const eitherOf = (of: Node) => {
+  const [p, q, r] = b.split(b.mul(of, b.leaf('normal'))) as [Node, Node, Node];
+  return b.op('select', b.op('lt', x, y), b.add(b.add(b.mul(p, 1.5), b.mul(q, 2)), b.mul(r, 3)), p);
+};
+
 /** Each rule by something it makes plainer: it must say the same, in fewer operations. */
 const CASES: readonly (readonly [string, Node])[] = [
   ['two limits', b.op('max', b.op('max', x, 0.1), 0.3)],
@@ -88,6 +93,7 @@ const CASES: readonly (readonly [string, Node])[] = [
   ['a dot product of what is scaled', b.composite('dot', b.mul(place, 3), c(1, 2, 3))],
   ['a dot product of what is divided', b.composite('dot', b.div(place, b.join(n, n, n)), b.leaf('normal'))],
   ['a dot product of what changes, along two axes', b.add(turnedBy(Dx), turnedBy(b.leaf('positionDy')))],
+  ['one component or a sum of products, along two axes', b.add(eitherOf(Dx), eitherOf(b.leaf('positionDy')))],
   ['the length of two', b.op('sqrt', b.add(b.mul(b.mul(x, 3), b.mul(x, 3)), b.mul(b.mul(y, 3), b.mul(y, 3))))],
 ];
 

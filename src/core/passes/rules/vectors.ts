@@ -130,6 +130,19 @@ const apart: Rule = ([x, y], { b }) => {
   return rest.length === parts.length - 1 ? b.composite('dot', place, product(b, [...rest, y!])) : null;
 };
 
+/** Between a dot product and one of its vector's components: one dot product with what is chosen. */
+const chosen: Rule = ([given, x, y], known, node) => {
+  const { b } = known;
+  if (widthOf(given!.type) > 1) return null;
+  const [dotted, lane] = x!.op === 'dot' ? [x!, y!] : [y!, x!];
+  const [of, by] = dotted.args;
+  if (dotted.op !== 'dot' || lane.op !== 'pick' || lane.args[0] !== of || by!.op !== 'const' || lane.lanes!.length > 1)
+    return null;
+  const alone = b.constant(...by!.values!.map((_, k) => (k === lane.lanes![0] ? 1 : 0)));
+  const choice = dotted === x ? b.op('select', given!, by!, alone) : b.op('select', given!, alone, by!);
+  return apart([of!, choice], known, node) ?? b.composite('dot', of!, choice);
+};
+
 /** The length of numbers that are scaled alike. */
 const root: Rule = ([x], { b }) => {
   const squares =
@@ -146,6 +159,7 @@ export const VECTORS: Partial<Record<Node['op'], Rule>> = {
   add: oneOf(put, products),
   join: oneOf(sines, lanes),
   ...{ length, dot: oneOf(dot, apart) },
+  select: chosen,
   normalize: unit,
   sqrt: root,
 };
