@@ -2,11 +2,11 @@
 import { own } from '../core/base/wholesome.js';
 import { addStrand, freshId, freshName, strandOf } from '../core/effect/edits.js';
 import { firstInputFor, readBy, waysInto, waysToRead, type InputWay, type Way } from '../core/effect/feeding.js';
-import { isColour, isLink, strandsOf, type Effect, type Input, type Value } from '../core/effect/schema.js';
+import { isColour, isLink, strandsOf, type Effect, type Input, type Motif, type Value } from '../core/effect/schema.js';
 import { addTrigger, freshTrigger } from '../core/effect/triggers.js';
-import { labelOfOutput } from '../core/effect/recordOf.js';
+import { labelOfOutput, recordOfMotif } from '../core/effect/recordOf.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
-import { readArguments, readLine, type Above, type TypedLine } from '../core/effect/typed.js';
+import { readArguments, readLine, readUse, type Above, type TypedLine, type TypedUse } from '../core/effect/typed.js';
 import { kindOfLink, type Program } from '../core/lower/program.js';
 import { operatorOf } from '../core/operators/catalogue.js';
 import { inputLabel } from '../core/operators/record.js';
@@ -20,6 +20,8 @@ export interface Prospect {
   readonly choices: number;
   readonly inputs: Readonly<Record<string, Input>>;
   readonly options: Readonly<Record<string, string>>;
+  /** What inputs are called, where that is not their own name. */
+  readonly labels?: Readonly<Record<string, string>>;
   /** Why what was typed after the operation cannot be; null where it can. */
   readonly why: string | null;
 }
@@ -67,6 +69,17 @@ export class Adding {
 
   line(typed: string): TypedLine {
     return readLine(this.above, typed);
+  }
+
+  /** A use of a motif, where that is what was typed. */
+  use(motifs: readonly Motif[], typed: string): TypedUse | null {
+    return readUse(this.above, motifs, typed);
+  }
+
+  /** What would come of a use. */
+  foreseeUse({ motif, given }: TypedUse): Prospect {
+    const labels = Object.fromEntries(Object.entries(recordOfMotif(motif).inputs).map(([id, { label = id }]) => [id, label]));
+    return { way: null, choices: 1, inputs: given.ok ? given.inputs : {}, options: {}, labels, why: given.ok ? null : given.why };
   }
 
   /** What would come of it. @param turn as in `Added` */
@@ -136,7 +149,7 @@ export class Adding {
   }
 
   /** What a prospect gives, in words by input: `a` Rim cut, `falloff` 3. */
-  words({ way, inputs, options }: Prospect): { readonly input: string; readonly text: string }[] {
+  words({ way, inputs, options, labels = {} }: Prospect): { readonly input: string; readonly text: string }[] {
     const link = (l: Way['link']) =>
       strandOf(this.effect, l.from).name +
       (l.port ? ` ${labelOfOutput(this.effect, strandOf(this.effect, l.from), l.port)}` : '') +
@@ -144,7 +157,7 @@ export class Adding {
     return [
       ...(way ? [{ input: inputLabel(way.input), text: way.through ? `${link(way.link)} ${way.text}` : link(way.link) }] : []),
       ...Object.entries(inputs).map(([input, i]) => ({
-        input: inputLabel(input),
+        input: own(labels, input) ?? inputLabel(input),
         text: isLink(i) ? link(i) : valueWords(i.value),
       })),
       ...Object.entries(options).map(([input, text]) => ({ input, text })),

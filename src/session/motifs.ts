@@ -4,9 +4,10 @@ import { NOTHING_HANDED, freshUse, changeMotif, takeMotif, unfoldMotif, type Mot
 import { NoMotif, makeMotif, reviseMotif } from '../core/effect/motifMaking.js';
 import { motifOf, recursion, usesOf } from '../core/effect/motifs.js';
 import { inOrder } from '../core/effect/runs.js';
-import { strandsOf, type Effect, type Input, type Motif, type Strand } from '../core/effect/schema.js';
+import { isLink, strandsOf, type Effect, type Input, type Motif, type Strand } from '../core/effect/schema.js';
 import { firstMotifInput } from '../core/effect/feeding.js';
 import { kindOfLink } from '../core/lower/program.js';
+import type { TypedUse } from '../core/effect/typed.js';
 import { choose, type Hands } from './actions.js';
 import type { MotifLibrary } from './motifLibrary.js';
 
@@ -95,9 +96,15 @@ export function unfoldUse(hands: Hands, id: string): void {
 /**
  * Uses a motif once more.
  * @param after the strand that it goes under; null for the top
+ * @param typed its name and what its inputs are given, where that was said
  * @returns its id; null where it cannot be
  */
-export function addUse(hands: Hands, motif: Motif, after: string | null, splice = false): string | null {
+export function addUse(
+  hands: Hands,
+  motif: Motif,
+  after: string | null,
+  { splice = false, typed = null }: { readonly splice?: boolean; readonly typed?: TypedUse | null } = {},
+): string | null {
   const kindOf = kindsNow(hands);
   const { effect } = hands.store.getState();
   const round = recursion([...effect.motifs.filter((m) => m.id !== motif.id), motif], motif);
@@ -110,10 +117,15 @@ export function addUse(hands: Hands, motif: Motif, after: string | null, splice 
     if (!draft.motifs.some((m) => m.id === motif.id)) takeMotif(draft, { motif });
     const own = draft.motifs.find((m) => m.id === motif.id)!;
     const kind = after === null ? undefined : kindOf({ from: after });
-    const input = kind ? firstMotifInput(own, kind) : null;
-    const { op, name, inputs } = freshUse(own, id, freshName(draft, own.name)) as Strand & { inputs: Record<string, Input> };
-    if (input !== null) delete inputs[input];
-    const reads = input !== null && after !== null ? { reads: { strand: after, input } } : {};
+    const given = typed?.given.ok ? typed.given.inputs : {};
+    // Whoever says what is read means that, and nothing else.
+    const input = kind && !Object.values(given).some(isLink) ? firstMotifInput(own, kind) : null;
+    const called = freshName(draft, typed?.name ?? own.name);
+    const { op, name, inputs } = freshUse(own, id, called) as Strand & { inputs: Record<string, Input> };
+    Object.assign(inputs, given);
+    const free = input !== null && given[input] === undefined;
+    if (free) delete inputs[input];
+    const reads = free && after !== null ? { reads: { strand: after, input } } : {};
     addStrand(draft, { id, op, name, after, splice, inputs, ...reads });
   });
   choose(hands, id);

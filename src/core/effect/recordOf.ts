@@ -22,7 +22,8 @@ function inputOf(input: MotifInput): InputRecord {
 
 const records = new WeakMap<Motif, OperatorRecord>();
 
-function ofMotif(motif: Motif): OperatorRecord {
+/** What a use of a motif has, as an operation has it: its inputs are by their places, `in1`. */
+export function recordOfMotif(motif: Motif): OperatorRecord {
   let record = records.get(motif);
   if (!record) {
     const outputs = [...outputsOf(motif)].map(([id, { name, kind }]): OutputRecord => ({ id, kind, label: name, note: name }));
@@ -39,7 +40,7 @@ function ofMotif(motif: Motif): OperatorRecord {
 
 export function recordOf(effect: Pick<Effect, 'motifs'>, strand: Pick<Strand, 'op' | 'inputs'>): OperatorRecord {
   const motif = motifOf(effect, strand);
-  return motif ? ofMotif(motif) : operatorOf(strand.op);
+  return motif ? recordOfMotif(motif) : operatorOf(strand.op);
 }
 
 /** What an input of a strand is called on screen. */

@@ -5,8 +5,8 @@ import { kindOfLink } from '../lower/program.js';
 import { FORMULA, OPERATORS, operatorOf } from '../operators/catalogue.js';
 import { findOperators } from '../operators/find.js';
 import { addStrand } from './edits.js';
-import { strandsOf, type Effect } from './schema.js';
-import { readArguments, readLine, type Above } from './typed.js';
+import { strandsOf, type Effect, type Motif } from './schema.js';
+import { readArguments, readLine, readUse, type Above } from './typed.js';
 
 const EFFECT = effectOf(
   [
@@ -123,13 +123,16 @@ test('numbers after the name of an operation are given to it, never looked for: 
   expect(readLine(above, 'mult #ff80, Rim cut').rest).toBe('');
 });
 
-test.each(['Glow = deep * rimCut * .5', 'Base = deep + shallow * net', 'Swept = net.border * lineCut * 0.85', 'Level = place.xz', 'Deepest = net.f1 * 2'])(
-  'arithmetic over strands is a formula, whatever operation its words are like: %s',
-  (typed) => {
-    const { op, given, name } = read(typed);
-    expect([op, given.ok, name]).toEqual([FORMULA.id, true, typed.split(' ')[0]]);
-  },
-);
+test.each([
+  'Glow = deep * rimCut * .5',
+  'Base = deep + shallow * net',
+  'Swept = net.border * lineCut * 0.85',
+  'Level = place.xz',
+  'Deepest = net.f1 * 2',
+])('arithmetic over strands is a formula, whatever operation its words are like: %s', (typed) => {
+  const { op, given, name } = read(typed);
+  expect([op, given.ok, name]).toEqual([FORMULA.id, true, typed.split(' ')[0]]);
+});
 
 test('whatever a line comes to can be stored and drawn', () => {
   const lineage = new Lineage();
@@ -149,4 +152,36 @@ test('whatever a line comes to can be stored and drawn', () => {
         expect([operator.id, first, second, problems.filter((p) => p.code !== 'kind')]).toEqual([operator.id, first, second, []]);
       }
   expect(taken).toBeGreaterThan(400);
+});
+
+describe('a use of a motif, by its whole name', () => {
+  const motif = (id: string, name: string): Motif => ({
+    ...{ id, name, revision: 1, sections: [], outputs: [{ id: 'out1', name: 'Push', kind: '1', from: { from: 'n' } }] },
+    inputs: [
+      { id: 'in1', name: 'Heading', kind: '1', default: 20, soft: [-180, 180] },
+      { id: 'in2', name: 'Lagging time', kind: '1', default: 0 },
+    ],
+    strands: [{ id: 'n', name: 'N', op: 'add', inputs: { a: { from: 'in1' }, b: { from: 'in2' } } }],
+  });
+  const motifs = [motif('m1', 'Current'), motif('m2', 'Current set'), motif('m3', 'Noise')];
+  const use = (typed: string) => {
+    const found = readUse(above, motifs, typed);
+    return found && [found.motif.id, found.name, found.given.ok ? found.given.inputs : found.given.why];
+  };
+  test.each([
+    ['Current set', ['m2', null, {}]],
+    ['current set -52, Time', ['m2', null, { in1: { value: -52 }, in2: { from: 'time' } }]],
+    ['South = Current set Heading -52, Lagging time Time', ['m2', 'South', { in1: { value: -52 }, in2: { from: 'time' } }]],
+    ['South = Current set lagging time = net.border', ['m2', 'South', { in2: { from: 'net', port: 'border' } }]],
+    ['Current set 1, 2, 3', ['m2', null, 'The motif has no input left that takes 3.']],
+    ['Current setting', null],
+    ['current of a river', null],
+    // The operation of that name is meant where something is given to it.
+    ['noise scale 8', null],
+    ['noise', ['m3', null, {}]],
+  ])('%s', (typed, expected) => expect(use(typed)).toEqual(expected));
+});
+
+test('inputs go by what they are called on screen, too', () => {
+  expect(read('stripe softness 0.2').given).toEqual({ ok: true, inputs: { softness: { value: 0.2 } }, options: {} });
 });

@@ -5,14 +5,14 @@
 import { calculate } from '../base/arithmetic.js';
 import { listed } from '../base/listed.js';
 import { fromHex } from '../base/srgb.js';
-import { recordOf } from './recordOf.js';
+import { recordOf, recordOfMotif } from './recordOf.js';
 import { FORMULA } from '../operators/catalogue.js';
 import { findOperators, operatorCalled } from '../operators/find.js';
 import { inputFor } from '../operators/meaning.js';
 import { isConstant, restsOn, takesAs, type InputRecord, type OperatorRecord } from '../operators/record.js';
 import { firstInputFor, givenBy, type KindOf } from './feeding.js';
 import { readFormula } from './formulaText.js';
-import { isLink, type Effect, type Input, type Link, type Strand, type Value } from './schema.js';
+import { isLink, type Effect, type Input, type Link, type Motif, type Strand, type Value } from './schema.js';
 
 /** Where the new strand goes, and what is known of those above. */
 export interface Above {
@@ -59,7 +59,8 @@ export function readLine(above: Above, typed: string): TypedLine {
       if (found) return { name, ...found };
     }
   const formula =
-    /^=\s*(.+)$/s.exec(text)?.[1] ?? (before !== undefined && (/[-+*/(]/.test(after!) || isPart(above, after!)) ? after : undefined);
+    /^=\s*(.+)$/s.exec(text)?.[1] ??
+    (before !== undefined && (/[-+*/(]/.test(after!) || isPart(above, after!)) ? after : undefined);
   if (formula !== undefined) return { name: before ?? null, words: FORMULA.id, rest: formula };
   for (const { name, line } of lines) {
     const wrong = numbersAfter(line);
@@ -67,6 +68,36 @@ export function readLine(above: Above, typed: string): TypedLine {
   }
   if (before !== undefined && findOperators(after!).length > 0) return { name: before, words: after!, rest: '' };
   return bare;
+}
+
+/** A use of a motif, as it may be typed: `Current set`, `Another = Current set heading -52, Time Lagging time`. */
+export interface TypedUse {
+  readonly motif: Motif;
+  readonly name: string | null;
+  /** What its inputs are given, by their places; why that cannot be. */
+  readonly given: ReadArguments;
+}
+
+/** What was typed as a use of one of these motifs, by its whole name; null where an operation is meant, or something is looked for. */
+export function readUse(above: Above, motifs: readonly Motif[], typed: string): TypedUse | null {
+  const text = typed.trim();
+  const [, before, after] = /^([^=#]+?)\s*=\s*(.+)$/s.exec(text) ?? [];
+  const lines = [{ name: null, line: text }, ...(before === undefined ? [] : [{ name: before, line: after! }])];
+  // The longest name goes first: one may begin with another.
+  const longest = [...motifs].sort((p, q) => q.name.length - p.name.length);
+  for (const { name, line } of lines) {
+    const isCalled = ({ name: own }: Motif) =>
+      line.toLowerCase().startsWith(own.toLowerCase()) && /^([\s,]|$)/.test(line.slice(own.length));
+    const motif = longest.find(isCalled);
+    if (!motif) continue;
+    const rest = line.slice(motif.name.length).trim();
+    // An operation that is called the same, or more at length, is meant where something is given to it.
+    if (rest !== '' && [...divisions(line)].some(({ words }) => words.length >= motif.name.length && operatorCalled(words)))
+      return null;
+    const given = readArguments(above, recordOfMotif(motif), rest, null);
+    if (given.ok || NUMBERED.test(rest) || rest.includes(',')) return { motif, name, given };
+  }
+  return null;
 }
 
 /** Whether it is a part of a strand above, and nothing else: `Level = place.xz`. */
@@ -197,8 +228,7 @@ class Reading {
     // A name that is there goes before what might be the name of an input with something after it.
     const link = linkCalled(this.above, part);
     if (link) return this.link(link, part);
-    const named = /^([A-Za-z]\w*)\s*(?:[=:]\s*|\s)(.+)$/.exec(part);
-    const why = named ? this.named(named[1]!.toLowerCase(), named[2]!) : undefined;
+    const why = this.named(part);
     if (why !== undefined) return why;
     const value = valueOf(part);
     if (value !== null) return this.value(value, part);
@@ -222,24 +252,34 @@ class Reading {
     return true;
   }
 
-  /** `scale 8`, `mode = screen`. @returns undefined where it is nothing of that name */
-  private named(name: string, text: string): string | null | undefined {
-    const option = Object.entries(this.operator.options).find(([id]) => id.toLowerCase() === name);
-    if (option) {
-      const value = option[1].values.find((v) => v.toLowerCase() === text.toLowerCase());
-      if (value === undefined) return `${option[0]} is one of ${option[1].values.join(', ')}.`;
-      this.options[option[0]] = value;
+  /** `scale 8`, `mode = screen`, `Lagging time Time`. @returns undefined where it is nothing of that name */
+  private named(part: string): string | null | undefined {
+    const { inputs, options } = this.operator;
+    const follows = (name: string): string | undefined => {
+      if (!part.toLowerCase().startsWith(name.toLowerCase())) return undefined;
+      return /^\s*(?:[=:]\s*|\s)(\S.*)$/s.exec(part.slice(name.length))?.[1];
+    };
+    for (const [id, { values }] of Object.entries(options)) {
+      const text = follows(id);
+      if (text === undefined) continue;
+      const value = values.find((v) => v.toLowerCase() === text.toLowerCase());
+      if (value === undefined) return `${id} is one of ${values.join(', ')}.`;
+      this.options[id] = value;
       return null;
     }
-    const input = Object.keys(this.operator.inputs).find((id) => id.toLowerCase() === name);
-    if (input === undefined) return undefined;
+    // By its name, or by what it is called on screen: the longest, of which another may be the beginning.
+    const found = Object.entries(inputs)
+      .flatMap(([id, record]) => [id, ...(record.label ? [record.label] : [])].map((name) => ({ id, record, name })))
+      .sort((p, q) => q.name.length - p.name.length)
+      .find(({ name }) => follows(name) !== undefined);
+    if (!found) return undefined;
+    const text = follows(found.name)!;
     const link = linkCalled(this.above, text);
     const value = link ? null : valueOf(text);
     if (!link && value === null) return `“${text}” is neither a strand above nor a value.`;
-    const record = this.operator.inputs[input]!;
-    const fits = link ? this.takes(record, link) : holds(record, value!);
-    if (!fits) return `The ${this.operator.label} ${input} does not take ${text}.`;
-    this.inputs[input] = link ?? { value: value! };
+    const fits = link ? this.takes(found.record, link) : holds(found.record, value!);
+    if (!fits) return `The ${this.operator.label} ${found.record.label ?? found.id} does not take ${text}.`;
+    this.inputs[found.id] = link ?? { value: value! };
     return null;
   }
 

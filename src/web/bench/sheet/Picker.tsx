@@ -81,7 +81,6 @@ function usePicking({ chain, replaces }: Pick<Props, 'chain' | 'replaces'>) {
   const [typed, setTyped] = useState('');
   const here = useMemo(() => chain.here(replaces ? '' : typed), [chain, replaces, typed]);
   const { adding, feeds } = here;
-  const line: TypedLine = replaces ? { name: null, words: typed, rest: '' } : here.line;
   const effect = useBenchState((s) => s.effect);
   const library = useBenchState((s) => s.motifs);
   const motifs = useMemo(
@@ -89,22 +88,26 @@ function usePicking({ chain, replaces }: Pick<Props, 'chain' | 'replaces'>) {
     () => (replaces || typed.includes(';') ? EVERY : motifsAtHand(effect, library)),
     [replaces, typed, effect, library],
   );
+  // What begins with a motif's whole name is that motif, whatever else its words might say.
+  const use = useMemo(() => adding.use(motifs, typed), [adding, motifs, typed]);
+  const line = useMemo((): TypedLine => {
+    if (replaces) return { name: null, words: typed, rest: '' };
+    return use ? { name: use.name, words: use.motif.name, rest: '' } : here.line;
+  }, [replaces, typed, use, here.line]);
   const found = useMemo(() => {
     if (feeds) return [];
-    // What is a motif's whole name is that motif, whatever else its words might say.
-    const called = motifs.filter((m) => m.name.toLowerCase() === typed.trim().toLowerCase());
-    if (called.length > 0) return withMotifs([], called, typed);
+    if (use) return withMotifs([], [use.motif], use.motif.name);
     return withMotifs(findOperators(line.words), line.rest ? EVERY : motifs, line.words);
-  }, [feeds, motifs, typed, line.rest, line.words]);
+  }, [feeds, motifs, use, line.rest, line.words]);
   const [gone, setGone] = useState<string | null>(null);
   // The best, until another one of those that are found is gone to: told in the same render as they are, so that it is seen.
   const chosen = found.some((o) => o.id === gone) ? gone! : (found[0]?.id ?? '');
   const [turned, setTurned] = useState({ of: '', by: 0 });
   const turn = turned.of === chosen ? turned.by : 0;
-  const prospect = useMemo(
-    () => (replaces || !chosen || chosen.startsWith('motif ') ? null : adding.foresee(chosen, line.rest, turn)),
-    [adding, replaces, chosen, line.rest, turn],
-  );
+  const prospect = useMemo(() => {
+    if (use) return adding.foreseeUse(use);
+    return replaces || !chosen || chosen.startsWith('motif ') ? null : adding.foresee(chosen, line.rest, turn);
+  }, [adding, use, replaces, chosen, line.rest, turn]);
   const type = (text: string) => {
     setTyped(text.replace(/^\//, ''));
     setGone(null);

@@ -18,6 +18,7 @@ import { KeysHelp } from './KeysHelp.js';
 import type { Layout } from './layout.js';
 import { allowLetters, lettersAllowed } from './letters.js';
 import { PICKER, Picked, usePickerPlace, type Picking } from './Picked.js';
+import { Adding } from '../../../session/adding.js';
 import { addUse } from '../../../session/motifs.js';
 import { motifsAtHand } from '../../../session/motifLibrary.js';
 import { motifKey, type AddHow, type Operation } from './Picker.js';
@@ -187,7 +188,10 @@ function useRows(layout: Layout, focusRow: FocusRow, picking: (what: Picking) =>
     const { effect, motifs, chosen } = session.store.getState();
     const motif = motifsAtHand(effect, motifs).find((m) => motifKey(m) === op);
     const id = motif
-      ? addUse(session, motif, chosen ?? strandsOf(effect).at(-1)?.id ?? null, how === 'splice')
+      ? addUse(session, motif, chosen ?? strandsOf(effect).at(-1)?.id ?? null, {
+          splice: how === 'splice',
+          typed: Adding.under(session).use([motif], typed),
+        })
       : addLine(session, Chain.under(session).here(typed), { op, turn, splice: how === 'splice' });
     if (id === null) return;
     picking(null);
