@@ -19,6 +19,7 @@ const FOLDERS = {
     'core/places',
     'core/optics',
     'core/lower',
+    'core/passes',
     'core/targets',
     'core/effect',
     'core/operators',

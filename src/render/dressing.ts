@@ -5,6 +5,7 @@
 import { Mesh, Scene, type Camera, type Material as GpuMaterial } from 'three';
 import type { Picture } from '../core/base/picture.js';
 import type { MoveBy } from '../core/places/surface.js';
+import type { DrivenLight } from '../core/scene/driven.js';
 import { SPILL_POINTS, type Material } from '../core/scene/materials.js';
 import type { Stage } from '../core/scene/stage.js';
 import { steadyOf, type Worn } from '../core/scene/worn.js';
@@ -161,6 +162,9 @@ export class Dressing {
       }
   }
 
+  /** Lights that effects drive, from the next moment that is drawn. */
+  driven: readonly DrivenLight[] = [];
+
   /** What is drawn in the same material takes its new numbers at once. */
   renumber(all: readonly Worn[]): void {
     for (const worn of all) {
@@ -191,6 +195,7 @@ export class Dressing {
   fill(stage: Stage, time: number, pictures: ReadonlyMap<string, Picture>): void {
     const { scenery } = this;
     const { spill } = scenery;
+    scenery.lights.drive(new Map(this.driven.map((d) => [d.light, d.at(time)])));
     const emissions = new Map<string, Float32Array[]>();
     for (const [prop, { worn, buffer }] of this.drawn) {
       const { material, params, shown } = worn;

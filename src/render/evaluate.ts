@@ -100,8 +100,10 @@ export class OpenScene {
       await provide(renderer, stage, [...effects.values()], assets);
       renderer.setStage(stage);
       renderer.looking.from(view ?? stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!);
-      const worn = new WornOnStage(materials).update(stage, effects, effect);
+      const onStage = new WornOnStage(materials);
+      const worn = onStage.update(stage, effects, effect);
       await renderer.dressing.dress(worn);
+      renderer.dressing.driven = onStage.lights;
       const scene = new OpenScene(renderer, request, stage, worn);
       await scene.beginPeek();
       return scene;

@@ -1,5 +1,6 @@
 /** The lights of a stage: far ones, points, spots; at most three of them throw shadows. */
 import { DirectionalLight, Group, PointLight, SpotLight, Vector3, type Light as AnyLight } from 'three';
+import type { Drive } from '../core/scene/driven.js';
 import type { Light, Stage } from '../core/scene/stage.js';
 import { MOST_SHADOWS, type ShadowLamp } from './softShadows.js';
 
@@ -15,6 +16,8 @@ interface Placed {
   readonly lamp: DirectionalLight | SpotLight | PointLight;
   /** Where its document has it. */
   readonly place: Vector3;
+  /** As its document has it. */
+  readonly light: Light;
 }
 
 const isFar = (kind: Light['kind']) => kind === 'key' || kind === 'sun' || kind === 'fill';
@@ -35,6 +38,14 @@ function lampOf(kind: Light['kind'], shadow: boolean): Placed['lamp'] {
   return lamp;
 }
 
+const UNDRIVEN: Drive = { rgb: [1, 1, 1], intensity: 1 };
+
+function shine(lamp: AnyLight, { rgb: [r, g, b], intensity }: Light, by: Drive): void {
+  lamp.color.setRGB(r * by.rgb[0], g * by.rgb[1], b * by.rgb[2]);
+  // three's directional light of intensity pi lights a white diffuser to radiance 1; points and spots do so at one metre.
+  lamp.intensity = intensity * by.intensity * Math.PI;
+}
+
 export class StageLights {
   readonly group = new Group();
   private placed: readonly Placed[] = [];
@@ -46,7 +57,7 @@ export class StageLights {
       const shadow = light.shadow && light.kind !== 'point' && ++shadows <= MOST_SHADOWS;
       const old = this.placed.find((p) => p.id === light.id && p.kind === light.kind && p.shadow === shadow);
       const lamp = old?.lamp ?? lampOf(light.kind, shadow);
-      return { id: light.id, kind: light.kind, shadow, lamp, place: new Vector3(...light.place) };
+      return { id: light.id, kind: light.kind, shadow, lamp, place: new Vector3(...light.place), light };
     });
     for (const { lamp } of this.placed) if (!next.some((p) => p.lamp === lamp)) this.discard(lamp);
     this.placed = next;
@@ -57,9 +68,7 @@ export class StageLights {
   private shape({ kind, lamp, place, shadow }: Placed, light: Light, reach: (from: Vector3) => number): void {
     this.group.add(lamp);
     lamp.position.copy(place);
-    lamp.color.setRGB(...light.rgb);
-    // three's directional light of intensity pi lights a white diffuser to radiance 1; points and spots do so at one metre.
-    lamp.intensity = light.intensity * Math.PI;
+    shine(lamp, light, UNDRIVEN);
     if (lamp instanceof PointLight) return;
     lamp.target.position.set(...light.target);
     this.group.add(lamp.target);
@@ -77,6 +86,11 @@ export class StageLights {
     Object.assign(camera, { left: -half, right: half, top: half, bottom: -half });
     camera.far = Math.max(20, place.distanceTo(lamp.target.position) + half);
     camera.updateProjectionMatrix();
+  }
+
+  /** Brings the lights to a moment: those that something drives shine as it says, the others as they are. */
+  drive(driven: ReadonlyMap<string, Drive>): void {
+    for (const { id, lamp, light } of this.placed) if (light.drivenBy) shine(lamp, light, driven.get(id) ?? UNDRIVEN);
   }
 
   /** Those that throw shadows, in the order of their rows. */

@@ -194,6 +194,7 @@ export class Frames {
   follow(): void {
     const { worn, materials } = this.compiling;
     this.renderer?.dressing.renumber(worn.all);
+    if (this.renderer) this.renderer.dressing.driven = worn.lights;
     // What is only glimpsed at is let go soon: the programs of what it stands before are kept.
     if (this.store.getState().glimpse === null)
       materials.keepOnly(new Set([...worn.all.map((w) => w.material), ...(this.renderer?.dressing.materials ?? [])]));
@@ -293,6 +294,7 @@ export class Frames {
     if (!renderer) return;
     this.compiling.flush();
     const { stage, raw } = this.store.getState();
+    renderer.dressing.driven = this.compiling.worn.lights;
     renderer.dressing.fill(stage, this.clock.time, pictures);
     this.peeking.fill(renderer, stage, this.clock.time);
     if (this.clock.frozen) renderer.frame.sharpen();

@@ -1,7 +1,7 @@
 /** Changes of a stage, as functions on a draft of it. */
 import { own } from '../base/wholesome.js';
 import type { Value } from '../effect/schema.js';
-import type { Primitive, Prop, PropSource, Stage, StageAsset, Viewpoint } from './stage.js';
+import type { Light, Primitive, Prop, PropSource, Stage, StageAsset, Viewpoint } from './stage.js';
 
 export type Vec3 = [number, number, number];
 
@@ -152,6 +152,43 @@ export function shapeProp(draft: Stage, { id, source }: { id: string; source: Pr
 export function placeLight(draft: Stage, { id, place }: { id: string; place: Vec3 }): void {
   const light = draft.lights.find((l) => l.id === id);
   if (light) light.place = place;
+}
+
+/** A name that no other light of the stage has: "Point light 2". */
+function freshLightName(stage: Stage, name: string): string {
+  const taken = new Set(stage.lights.map((l) => l.name));
+  if (!taken.has(name)) return name;
+  for (let k = 2; ; k++) if (!taken.has(`${name} ${k}`)) return `${name} ${k}`;
+}
+
+export const MAX_LIGHTS = 32;
+/** What can be put on a stage to light it. */
+export const LIGHTS: readonly { readonly kind: Light['kind']; readonly name: string }[] = [
+  { kind: 'sun', name: 'Sun' },
+  { kind: 'point', name: 'Point light' },
+  { kind: 'spot', name: 'Spot light' },
+];
+
+/** Adds a light. @param target what it shines at: of one that is far, or a spot */
+export function addLight(
+  draft: Stage,
+  { id, kind, place, target }: { id: string; kind: Light['kind']; place: Vec3; target: Vec3 },
+): void {
+  const name = freshLightName(draft, LIGHTS.find((l) => l.kind === kind)?.name ?? 'Light');
+  draft.lights.push({
+    ...{ id, name, kind, place, target },
+    ...{ rgb: [1, 1, 1], intensity: 1, shadow: kind !== 'point', drivenBy: null },
+  });
+}
+
+export function deleteLight(draft: Stage, { id }: { id: string }): void {
+  draft.lights = draft.lights.filter((l) => l.id !== id);
+}
+
+/** Has a light driven by an effect, or with null lets it shine as it is. */
+export function driveLight(draft: Stage, { id, by }: { id: string; by: Light['drivenBy'] }): void {
+  const light = draft.lights.find((l) => l.id === id);
+  if (light) light.drivenBy = by;
 }
 
 export function setViewpoint(draft: Stage, { viewpoint }: { viewpoint: Viewpoint }): void {

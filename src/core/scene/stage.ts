@@ -74,7 +74,19 @@ const light = z.strictObject({
   shadow: z.boolean(),
   /** Of a spot: half the angle of its cone in degrees, and the share of it over which it fades. */
   cone: z.strictObject({ angle: z.number().min(1).max(85), soft: z.number().min(0).max(1) }).optional(),
-  drivenBy: z.strictObject({ effect: reference(64), variant: reference(64).nullable(), strand: id, scale: finite }).nullable(),
+  /**
+   * What its colour and intensity are multiplied by at each moment: a strand of an effect, or with null what an effect of
+   * kind light gives; as a prop of that seed would have it.
+   */
+  drivenBy: z
+    .strictObject({
+      effect: reference(64),
+      variant: reference(64).nullable(),
+      strand: id.nullable(),
+      scale: z.number().min(0).max(1e6),
+      seed: z.number().int().optional(),
+    })
+    .nullable(),
 });
 
 const viewpoint = z.strictObject({

@@ -52,11 +52,17 @@ export function wear(
   dressProp(draft, { id, effect: bench.id, variant });
 }
 
-/** The stage with an effect in one variant wherever it is worn, without own values. @param variant null for the base */
+/** The stage with an effect in one variant wherever it is worn or drives a light, without own values. @param variant null for the base */
 export function inVariant(stage: Stage, bench: Pick<Effect, 'id' | 'home'>, variant: string | null): Stage {
   const wearers = new Set(whoWears(stage, bench).flatMap(({ prop, effect }) => (effect === bench.id ? [prop] : [])));
   const parts = [{ part: 'all' as const, effect: bench.id, variant, overrides: {} }];
-  return { ...stage, props: stage.props.map((p) => (wearers.has(p.id) ? { ...p, parts } : p)) };
+  const driven = (light: Stage['lights'][number]) =>
+    light.drivenBy?.effect === bench.id ? { ...light, drivenBy: { ...light.drivenBy, variant } } : light;
+  return {
+    ...stage,
+    props: stage.props.map((p) => (wearers.has(p.id) ? { ...p, parts } : p)),
+    lights: stage.lights.map(driven),
+  };
 }
 
 /** What another effect wears that the effect on the bench would take from it: null for a prop that is bare, or its own. */
@@ -66,7 +72,10 @@ export function takenFrom(stage: Stage, bench: Pick<Effect, 'id'>, id: string): 
   return prop && effect !== null && effect !== bench.id ? { prop: prop.name, effect } : null;
 }
 
-/** Effects that a stage's props wear, in the order of the props, each once. */
-export const effectsOn = (stage: Pick<Stage, 'props'>): string[] => [
-  ...new Set(stage.props.flatMap((p) => p.parts.flatMap((part) => (part.effect === null ? [] : [part.effect])))),
+/** Effects that a stage's props wear, in the order of the props, and those that drive its lights; each once. */
+export const effectsOn = (stage: Pick<Stage, 'props' | 'lights'>): string[] => [
+  ...new Set([
+    ...stage.props.flatMap((p) => p.parts.flatMap((part) => (part.effect === null ? [] : [part.effect]))),
+    ...stage.lights.flatMap((light) => (light.drivenBy ? [light.drivenBy.effect] : [])),
+  ]),
 ];

@@ -9,7 +9,8 @@ import { withVariant } from '../effect/variant.js';
 import type { Program } from '../lower/lower.js';
 import { paramValues } from '../lower/params.js';
 import type { Material, Materials } from './materials.js';
-import type { Stage } from './stage.js';
+import { drivenLight, type DrivenLight } from './driven.js';
+import type { Light, Stage } from './stage.js';
 import { whoWears, type Wearing } from './wearing.js';
 
 export interface Worn {
@@ -33,6 +34,12 @@ export class WornOnStage {
   private readonly good = new Map<string, Worn>();
   /** What each prop is to wear. */
   all: readonly Worn[] = [];
+  /** Lights that effects drive. */
+  lights: readonly DrivenLight[] = [];
+  private readonly lit = new Map<
+    string,
+    { readonly light: Light; readonly shown: Effect; readonly driven: DrivenLight | null }
+  >();
 
   constructor(private readonly materials: Materials) {}
 
@@ -65,7 +72,23 @@ export class WornOnStage {
       this.good.set(wearing.prop, worn);
       return [worn];
     });
+    this.lights = stage.lights.flatMap((light) => this.driven(light, effects) ?? []);
     return this.all;
+  }
+
+  /** What drives a light; where its effect is gone, or has an error, what did last, else nothing. */
+  private driven(light: Light, effects: ReadonlyMap<string, Effect>): DrivenLight | null {
+    const { id, drivenBy } = light;
+    const effect = drivenBy && effects.get(drivenBy.effect);
+    if (!effect) return null;
+    const shown = this.shown(effect, { variant: drivenBy.variant, overrides: {} });
+    const before = this.lit.get(id);
+    if (before?.shown === shown && before.light === light) return before.driven;
+    const { program, problems } = this.materials.of(shown);
+    if (problems.length > 0) return before?.light.drivenBy?.effect === drivenBy.effect ? before.driven : null;
+    const driven = drivenLight(light, shown, program, paramValues(program.params, shown));
+    this.lit.set(id, { light, shown, driven });
+    return driven;
   }
 
   on(prop: string): Worn | undefined {

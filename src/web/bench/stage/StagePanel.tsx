@@ -2,37 +2,16 @@
 import { List } from 'lucide-react';
 import { useState } from 'react';
 import { SURROUNDINGS } from '../../../core/scene/surroundings.js';
-import type { Light, Stage } from '../../../core/scene/stage.js';
+import type { Stage } from '../../../core/scene/stage.js';
 import { useStages } from '../../data/library.js';
-import { ColourButton } from '../../ui/ColourEditor.js';
 import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench } from '../context.js';
 import { ownKeys } from '../../ui/keys.js';
+import { ColourRow } from './ColourRow.js';
+import { LightsOfStage } from './LightRows.js';
 import { StageList } from './StageList.js';
-
-function ColourRow({
-  label,
-  rgb,
-  onChange,
-}: {
-  label: string;
-  rgb: readonly [number, number, number];
-  onChange: (rgb: [number, number, number]) => void;
-}) {
-  const session = useBench();
-  return (
-    <div className="flex h-8 items-center justify-between">
-      <span>{label}</span>
-      <ColourButton
-        label={label}
-        colour={{ rgb: [...rgb], intensity: 1, unit: 'factor' }}
-        onChange={(c) => onChange(c.rgb.map((v) => v * c.intensity) as [number, number, number])}
-        onDone={() => session.documents.endGesture()}
-      />
-    </div>
-  );
-}
+import { useStage } from './useStage.js';
 
 export function StagePanel() {
   // All stages take the room of this one's settings.
@@ -42,7 +21,7 @@ export function StagePanel() {
       <Whereabouts listed={listed} onListed={setListed} />
       {!listed && (
         <>
-          <Lights />
+          <LightsOfStage />
           <AllAround />
           <HazeRows />
           <Floor />
@@ -50,17 +29,6 @@ export function StagePanel() {
       )}
     </div>
   );
-}
-
-/** Changes the stage; the steps of one drag are one. */
-function useStage() {
-  const { documents } = useBench();
-  const stage = useBenchState((s) => s.stage);
-  return {
-    stage,
-    change: (label: string, recipe: (d: Stage) => void) => documents.editStage(label, recipe, `stage ${label}`),
-    done: () => documents.endGesture(),
-  };
 }
 
 /** On which stage the effect stands; one that others use is copied or shared, as is said. */
@@ -130,53 +98,6 @@ function Whereabouts({ listed, onListed }: { listed: boolean; onListed: (on: boo
             </button>
           </div>
         </div>
-      )}
-    </>
-  );
-}
-
-function Lights() {
-  const { stage } = useStage();
-  return stage.lights.map((light) => <LightRows key={light.id} light={light} />);
-}
-
-function LightRows({ light: { id, name, intensity, rgb, kind, shadow, cone } }: { light: Light }) {
-  const { change, done } = useStage();
-  const set = (what: string, to: Partial<Light>) =>
-    change(
-      what,
-      (d) =>
-        void Object.assign(
-          d.lights.find((l) => l.id === id)!,
-          to,
-        ),
-    );
-  return (
-    <>
-      <SettingRow
-        label={name}
-        value={intensity}
-        unit="x"
-        soft={[0, 4]}
-        hard={[0, 1e6]}
-        onChange={(v) => set(name, { intensity: v })}
-        onDone={done}
-      />
-      <ColourRow label={`${name} colour`} rgb={rgb} onChange={(to) => set(`${name} colour`, { rgb: to })} />
-      {kind === 'spot' && (
-        <SettingRow
-          label={`${name} cone`}
-          value={cone?.angle ?? 30}
-          unit="°"
-          soft={[5, 60]}
-          hard={[1, 85]}
-          step={1}
-          onChange={(angle) => set(`${name} cone`, { cone: { soft: cone?.soft ?? 0.3, angle } })}
-          onDone={done}
-        />
-      )}
-      {kind !== 'point' && (
-        <SwitchRow label={`${name} casts shadows`} on={shadow} onChange={(on) => set('Shadows', { shadow: on })} />
       )}
     </>
   );

@@ -1,0 +1,193 @@
+/** The lights of a stage: their numbers, what drives them; a new one, one less. */
+import { Plus, Trash2 } from 'lucide-react';
+import { DropdownMenu } from 'radix-ui';
+import { LIGHTS, deleteLight } from '../../../core/scene/edits.js';
+import type { Light } from '../../../core/scene/stage.js';
+import { driveBy, driverOf, follow, leaderOf, leaders, newLight } from '../../../session/lighting.js';
+import { MenuContent } from '../../ui/Menu.js';
+import { NumberField } from '../../ui/NumberField.js';
+import { Select } from '../../ui/Select.js';
+import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
+import { useBench, useBenchState } from '../context.js';
+import { ColourRow } from './ColourRow.js';
+import { useStage } from './useStage.js';
+
+export function LightsOfStage() {
+  const { stage } = useStage();
+  return (
+    <section aria-label="Lights">
+      <div className="flex h-8 items-center justify-between border-t border-line">
+        <h3 className="head text-[13px]">Lights</h3>
+        <AddLight />
+      </div>
+      {stage.lights.map((light) => (
+        <LightRows key={light.id} light={light} />
+      ))}
+    </section>
+  );
+}
+
+function AddLight() {
+  const session = useBench();
+  return (
+    <DropdownMenu.Root>
+      <DropdownMenu.Trigger asChild>
+        <button className="plain gap-1 px-1" aria-label="Add a light">
+          <Plus size={14} strokeWidth={1.5} aria-hidden />
+          Add
+        </button>
+      </DropdownMenu.Trigger>
+      <MenuContent align="end">
+        {LIGHTS.map(({ kind, name }) => (
+          <DropdownMenu.Item key={kind} className="menu-item" onSelect={() => newLight(session, kind)}>
+            {name}
+          </DropdownMenu.Item>
+        ))}
+      </MenuContent>
+    </DropdownMenu.Root>
+  );
+}
+
+function LightRows({ light }: { light: Light }) {
+  const { id, name, intensity, rgb, kind, shadow, cone } = light;
+  const { change, done } = useStage();
+  const set = (what: string, to: Partial<Light>) =>
+    change(
+      what,
+      (d) =>
+        void Object.assign(
+          d.lights.find((l) => l.id === id)!,
+          to,
+        ),
+    );
+  return (
+    <div data-light={id}>
+      <SettingRow
+        label={name}
+        value={intensity}
+        unit="x"
+        soft={[0, 4]}
+        hard={[0, 1e6]}
+        onChange={(v) => set(name, { intensity: v })}
+        onDone={done}
+      />
+      <ColourRow label={`${name} colour`} rgb={rgb} onChange={(to) => set(`${name} colour`, { rgb: to })} />
+      {kind === 'spot' && (
+        <SettingRow
+          label={`${name} cone`}
+          value={cone?.angle ?? 30}
+          unit="°"
+          soft={[5, 60]}
+          hard={[1, 85]}
+          step={1}
+          onChange={(angle) => set(`${name} cone`, { cone: { soft: cone?.soft ?? 0.3, angle } })}
+          onDone={done}
+        />
+      )}
+      {kind !== 'point' && (
+        <SwitchRow label={`${name} casts shadows`} on={shadow} onChange={(on) => set('Shadows', { shadow: on })} />
+      )}
+      <Driven light={light} />
+    </div>
+  );
+}
+
+/** What drives a light, and taking the light away. */
+function Driven({ light }: { light: Light }) {
+  const session = useBench();
+  const { change } = useStage();
+  // What it may follow is of these: who wears what, and by what names.
+  useBenchState((s) => s.effect);
+  useBenchState((s) => s.program);
+  const { drivenBy: by, name, id } = light;
+  const all = leaders(session);
+  const now = by && leaderOf(all, by);
+  const driver = by && driverOf(session, by);
+  const OWN = ' own';
+  const choices = [
+    { id: '', name: 'Nothing' },
+    ...all.map((l) => ({ id: l.id, name: l.name })),
+    ...(by && !now ? [{ id: OWN, name: driver?.effect.name ?? 'An effect that is gone' }] : []),
+  ];
+  return (
+    <>
+      <div className="flex h-8 items-center justify-between gap-2">
+        <span className="shrink-0">Follows</span>
+        <span className="flex min-w-0 items-center gap-1">
+          <Select
+            label={`${name} follows`}
+            className="button min-w-0 [&>span]:truncate"
+            value={by ? (now?.id ?? OWN) : ''}
+            choices={choices}
+            onChoose={(to) => to !== OWN && follow(session, light, all.find((l) => l.id === to) ?? null)}
+          />
+          <button
+            className="plain"
+            aria-label={`Delete ${name}`}
+            title="Delete"
+            onClick={() => change(`Delete ${name}`, (d) => deleteLight(d, { id }))}
+          >
+            <Trash2 size={14} strokeWidth={1.5} aria-hidden />
+          </button>
+        </span>
+      </div>
+      {by && driver && <DriverRows light={light} by={by} {...driver} />}
+    </>
+  );
+}
+
+/** Which strand, variant and seed of the effect it is, and how strongly. */
+function DriverRows({
+  light,
+  by,
+  effect,
+  strands,
+}: { light: Light; by: NonNullable<Light['drivenBy']> } & NonNullable<ReturnType<typeof driverOf>>) {
+  const session = useBench();
+  const done = () => session.documents.endGesture();
+  const WHOLE = ' whole';
+  const whole = effect.kind === 'light' ? [{ id: WHOLE, name: 'Colour and intensity' }] : [];
+  const gone = by.strand !== null && !strands.some((s) => s.id === by.strand);
+  return (
+    <div className="border-l border-edge pl-2.5">
+      <div className="flex h-8 items-center justify-between gap-2">
+        <Select
+          label={`${light.name} strand`}
+          value={by.strand ?? WHOLE}
+          choices={[
+            ...whole,
+            ...strands.map((s) => ({ id: s.id, name: s.name })),
+            ...(gone ? [{ id: by.strand!, name: 'a strand that is gone' }] : []),
+          ]}
+          onChoose={(to) => driveBy(session, light, { strand: to === WHOLE ? null : to })}
+        />
+        <Select
+          label={`${light.name} variant`}
+          value={by.variant ?? ''}
+          choices={[{ id: '', name: 'Base' }, ...effect.variants.map((v) => ({ id: v.id, name: v.name }))]}
+          onChoose={(to) => driveBy(session, light, { variant: to === '' ? null : to })}
+        />
+      </div>
+      <SettingRow
+        label="Times"
+        value={by.scale}
+        unit="x"
+        soft={[0, 4]}
+        hard={[0, 1e6]}
+        onChange={(scale) => driveBy(session, light, { scale })}
+        onDone={done}
+      />
+      <div className="flex h-8 items-center justify-between">
+        <span>Seed</span>
+        <NumberField
+          label={`${light.name} seed`}
+          value={by.seed ?? 0}
+          step={1}
+          width={64}
+          onChange={(seed) => driveBy(session, light, { seed: Math.round(seed) })}
+          onDone={done}
+        />
+      </div>
+    </div>
+  );
+}
