@@ -1,33 +1,37 @@
 /** The lights of a stage: their numbers, what drives them; a new one, one less. */
-import { Plus, Trash2 } from 'lucide-react';
+import { Activity, ChevronDown, ChevronRight, Plus, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
+import { useState } from 'react';
 import { LIGHTS, deleteLight } from '../../../core/scene/edits.js';
 import type { Light } from '../../../core/scene/stage.js';
 import { driveBy, driverOf, follow, leaderOf, leaders, newLight } from '../../../session/lighting.js';
 import { MenuContent } from '../../ui/Menu.js';
+import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
+import { Slider } from '../../ui/Slider.js';
 import { useBench, useBenchState } from '../context.js';
-import { ColourRow } from './ColourRow.js';
 import { useStage } from './useStage.js';
 
 export function LightsOfStage() {
   const { stage } = useStage();
+  // One at a time is opened: its settings are many.
+  const [opened, setOpened] = useState<string | null>(null);
   return (
     <section aria-label="Lights">
       <div className="flex h-8 items-center justify-between border-t border-line">
         <h3 className="head text-[13px]">Lights</h3>
-        <AddLight />
+        <AddLight onAdded={setOpened} />
       </div>
       {stage.lights.map((light) => (
-        <LightRows key={light.id} light={light} />
+        <LightRows key={light.id} light={light} open={opened === light.id} onOpen={(on) => setOpened(on ? light.id : null)} />
       ))}
     </section>
   );
 }
 
-function AddLight() {
+function AddLight({ onAdded }: { onAdded: (id: string) => void }) {
   const session = useBench();
   return (
     <DropdownMenu.Root>
@@ -39,7 +43,14 @@ function AddLight() {
       </DropdownMenu.Trigger>
       <MenuContent align="end">
         {LIGHTS.map(({ kind, name }) => (
-          <DropdownMenu.Item key={kind} className="menu-item" onSelect={() => newLight(session, kind)}>
+          <DropdownMenu.Item
+            key={kind}
+            className="menu-item"
+            onSelect={() => {
+              const id = newLight(session, kind);
+              if (id !== null) onAdded(id);
+            }}
+          >
             {name}
           </DropdownMenu.Item>
         ))}
@@ -48,8 +59,9 @@ function AddLight() {
   );
 }
 
-function LightRows({ light }: { light: Light }) {
-  const { id, name, intensity, rgb, kind, shadow, cone } = light;
+function LightRows({ light, open, onOpen }: { light: Light; open: boolean; onOpen: (on: boolean) => void }) {
+  const session = useBench();
+  const { id, name, intensity, rgb, kind, shadow, cone, drivenBy } = light;
   const { change, done } = useStage();
   const set = (what: string, to: Partial<Light>) =>
     change(
@@ -60,34 +72,59 @@ function LightRows({ light }: { light: Light }) {
           to,
         ),
     );
+  const Fold = open ? ChevronDown : ChevronRight;
+  const brighten = (v: number) => set(name, { intensity: v });
   return (
-    <div data-light={id}>
-      <SettingRow
-        label={name}
-        value={intensity}
-        unit="x"
-        soft={[0, 4]}
-        hard={[0, 1e6]}
-        onChange={(v) => set(name, { intensity: v })}
-        onDone={done}
-      />
-      <ColourRow label={`${name} colour`} rgb={rgb} onChange={(to) => set(`${name} colour`, { rgb: to })} />
-      {kind === 'spot' && (
-        <SettingRow
-          label={`${name} cone`}
-          value={cone?.angle ?? 30}
-          unit="°"
-          soft={[5, 60]}
-          hard={[1, 85]}
-          step={1}
-          onChange={(angle) => set(`${name} cone`, { cone: { soft: cone?.soft ?? 0.3, angle } })}
+    <div data-light={id} className={open ? '-mx-2 rounded-sm bg-raised px-2' : ''}>
+      <div className="grid h-8 grid-cols-[104px_1fr_64px_24px] items-center gap-2">
+        <button
+          className="plain -ml-1 min-w-0 justify-start gap-0.5 px-0"
+          aria-expanded={open}
+          aria-label={`${name}: settings${drivenBy ? ', follows an effect' : ''}`}
+          title={drivenBy ? `${name} follows an effect` : name}
+          onClick={() => onOpen(!open)}
+        >
+          <Fold size={12} strokeWidth={1.5} className="shrink-0 text-muted" aria-hidden />
+          <span className="truncate text-ink">{name}</span>
+          {drivenBy && <Activity size={12} strokeWidth={1.5} className="shrink-0 text-muted" aria-hidden />}
+        </button>
+        <Slider label={name} value={intensity} low={0} high={4} onChange={brighten} onDone={done} />
+        <NumberField
+          label={`${name} value`}
+          value={intensity}
+          unit="x"
+          step={0.05}
+          low={0}
+          high={1e6}
+          width={64}
+          onChange={brighten}
           onDone={done}
         />
+        <ColourButton
+          label={`${name} colour`}
+          colour={{ rgb: [...rgb], intensity: 1, unit: 'factor' }}
+          onChange={(c) => set(`${name} colour`, { rgb: c.rgb.map((v) => v * c.intensity) as Light['rgb'] })}
+          onDone={() => session.documents.endGesture()}
+        />
+      </div>
+      {open && (
+        <div className="pl-3">
+          {kind === 'spot' && (
+            <SettingRow
+              label="Cone"
+              value={cone?.angle ?? 30}
+              unit="°"
+              soft={[5, 60]}
+              hard={[1, 85]}
+              step={1}
+              onChange={(angle) => set(`${name} cone`, { cone: { soft: cone?.soft ?? 0.3, angle } })}
+              onDone={done}
+            />
+          )}
+          {kind !== 'point' && <SwitchRow label="Casts shadows" on={shadow} onChange={(on) => set('Shadows', { shadow: on })} />}
+          <Driven light={light} />
+        </div>
       )}
-      {kind !== 'point' && (
-        <SwitchRow label={`${name} casts shadows`} on={shadow} onChange={(on) => set('Shadows', { shadow: on })} />
-      )}
-      <Driven light={light} />
     </div>
   );
 }
