@@ -2,18 +2,19 @@
  * What draws the props: a material for each program and finish that they wear, linked beside what is drawn and put on
  * when it is ready; and each prop's own numbers, in a block of its own. Dragging a number links nothing.
  */
-import { Mesh, Scene, type Camera, type Material as GpuMaterial } from 'three';
+import { Mesh, Scene, type PerspectiveCamera, type Material as GpuMaterial } from 'three';
 import type { Picture } from '../core/base/picture.js';
 import type { MoveBy } from '../core/places/surface.js';
 import type { DrivenLight } from '../core/scene/driven.js';
 import { SPILL_POINTS, type Material } from '../core/scene/materials.js';
 import type { Stage } from '../core/scene/stage.js';
-import { steadyOf, type Worn } from '../core/scene/worn.js';
+import { steadyOf, type Worn, type WornMotes } from '../core/scene/worn.js';
 import { fillBlock } from '../core/targets/block.js';
 import { attributesOf, effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
 import { fitted } from './geometry.js';
 import type { Graphics } from './graphics.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
+import { MoteFields } from './motes.js';
 import type { ProgramState } from './programState.js';
 import type { Scenery } from './scenery.js';
 import { shadowMaterial } from './shadowMaterial.js';
@@ -48,13 +49,15 @@ export class Dressing {
   private linked = new Map<string, Linked>();
   private readonly drawn = new Map<string, Drawn>();
   private turn = 0;
+  private readonly moteFields: MoteFields;
 
   constructor(
     private readonly graphics: Graphics,
     private readonly scenery: Scenery,
     private readonly state: ProgramState,
-    private readonly camera: Camera,
+    private readonly camera: PerspectiveCamera,
   ) {
+    this.moteFields = new MoteFields(graphics, scenery.motes, state, camera, (prop) => scenery.meshOf(prop));
     scenery.onDrop = (prop) => this.undress(prop);
   }
 
@@ -164,6 +167,8 @@ export class Dressing {
 
   /** Lights that effects drive, from the next moment that is drawn. */
   driven: readonly DrivenLight[] = [];
+  /** Mote fields that are seen, from the next moment that is drawn. */
+  motes: readonly WornMotes[] = [];
 
   /** What is drawn in the same material takes its new numbers at once. */
   renumber(all: readonly Worn[]): void {
@@ -196,6 +201,8 @@ export class Dressing {
     const { scenery } = this;
     const { spill } = scenery;
     scenery.lights.drive(new Map(this.driven.map((d) => [d.light, d.at(time)])));
+    this.moteFields.fill(this.motes, time, pictures);
+    scenery.motesSeen = this.moteFields.seen;
     const emissions = new Map<string, Float32Array[]>();
     for (const [prop, { worn, buffer }] of this.drawn) {
       const { material, params, shown } = worn;
@@ -217,11 +224,13 @@ export class Dressing {
 
   /** After a lost context the materials and their blocks are made anew. */
   forget(): void {
+    this.moteFields.forget();
     this.drawn.clear();
     this.linked.clear();
   }
 
   dispose(): void {
+    this.moteFields.dispose();
     for (const id of [...this.drawn.keys()]) this.undress(id);
     for (const linked of this.linked.values()) discard(linked);
   }

@@ -22,7 +22,7 @@ import type { ProgramState } from './programState.js';
 import { FINITE_GLSL, callOf, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
 
 /** Radiance is held here before the half-float picture, whose largest number is 65504. */
-const BRIGHTEST = '60000.0';
+export const BRIGHTEST = '60000.0';
 
 export const SIDES: Record<Finish['sides'], Side> = { front: FrontSide, back: BackSide, both: DoubleSide };
 

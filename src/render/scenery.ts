@@ -46,6 +46,7 @@ export class Scenery {
   /** What a prop that wears nothing is made of. */
   readonly bare: MeshStandardMaterial;
   readonly lights = new StageLights();
+  readonly motes = new Group();
   stage: Stage | null = null;
   /** Something that casts a shadow has changed since shadows were drawn. */
   shadowsStale = true;
@@ -64,7 +65,7 @@ export class Scenery {
     this.spill = new Spill(shading.emitters);
     this.bare = bareSurface(shading, { color: 0x808080, roughness: 0.6 });
     this.surroundings = new Surroundings(renderer, this.scene);
-    this.scene.add(this.lights.group, this.surroundings.ambient, this.room, shading.haze.sky);
+    this.scene.add(this.motes, this.lights.group, this.surroundings.ambient, this.room, shading.haze.sky);
     // It shines on what is see-through too, which is drawn in a layer of its own.
     this.surroundings.ambient.layers.enableAll();
   }
@@ -200,9 +201,13 @@ export class Scenery {
     this.props.delete(id);
   }
 
-  /** Some prop is drawn after the opaque scene. */
+  /** Some motes are drawn; told by the dressing. */
+  motesSeen = false;
+
+  /** Some prop is drawn after the opaque scene, or motes are. */
   get seesThrough(): boolean {
-    return [...this.props.values()].some(({ mesh }) => mesh.visible && mesh.layers.isEnabled(SEE_THROUGH));
+    const through = [...this.props.values()].some(({ mesh }) => mesh.visible && mesh.layers.isEnabled(SEE_THROUGH));
+    return through || this.motesSeen;
   }
 
   /** What can lie behind a see-through surface. */

@@ -31,7 +31,7 @@ async function fetchAsset(sha: string): Promise<Uint8Array> {
 
 /** Everything that the picture of an effect on its stage needs. @throws with a sentence when something cannot be had */
 export async function bundleOf(effect: Effect, stage: Stage | null, withAssets = true): Promise<Bundle> {
-  const others = effectsOn(stage ?? { props: [], lights: [] }).filter((id) => id !== effect.id);
+  const others = effectsOn(stage ?? { props: [], lights: [], motes: [] }).filter((id) => id !== effect.id);
   const worn = await Promise.all(
     others.map((id) =>
       loadEffect(id).then(

@@ -197,7 +197,9 @@ export class Frames {
     if (this.renderer) this.renderer.dressing.driven = worn.lights;
     // What is only glimpsed at is let go soon: the programs of what it stands before are kept.
     if (this.store.getState().glimpse === null)
-      materials.keepOnly(new Set([...worn.all.map((w) => w.material), ...(this.renderer?.dressing.materials ?? [])]));
+      materials.keepOnly(
+        new Set([...[...worn.all, ...worn.motes].map((w) => w.material), ...(this.renderer?.dressing.materials ?? [])]),
+      );
     void this.dress();
     void this.peeking.follow(this.renderer);
   }
@@ -294,7 +296,8 @@ export class Frames {
     if (!renderer) return;
     this.compiling.flush();
     const { stage, raw } = this.store.getState();
-    renderer.dressing.driven = this.compiling.worn.lights;
+    const { lights, motes } = this.compiling.worn;
+    Object.assign(renderer.dressing, { driven: lights, motes });
     renderer.dressing.fill(stage, this.clock.time, pictures);
     this.peeking.fill(renderer, stage, this.clock.time);
     if (this.clock.frozen) renderer.frame.sharpen();

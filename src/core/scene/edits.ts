@@ -230,5 +230,9 @@ export function copyStage(
       ...light,
       drivenBy: light.drivenBy && { ...light.drivenBy, effect: own(worn, light.drivenBy.effect) ?? light.drivenBy.effect },
     })),
+    motes: stage.motes.map((field) => ({
+      ...field,
+      effect: field.effect === null ? null : (own(worn, field.effect) ?? field.effect),
+    })),
   };
 }

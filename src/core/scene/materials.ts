@@ -30,6 +30,8 @@ export interface Material {
   readonly emission: Evaluator | null;
   /** What moves its vertices; null where nothing does. */
   readonly movement: Movement | null;
+  /** Of motes: the factor of each one's size, and how far it is set off; null where neither is given, and of surfaces. */
+  readonly mote: { readonly evaluator: Evaluator; readonly size: boolean; readonly offset: boolean } | null;
 }
 
 /** A sheet with the options of a prop, lowered. */
@@ -52,6 +54,17 @@ function emissionOf(program: Program, { alphaMode }: Finish, pictures: ReadonlyM
   const opacity = alphaMode === 'opaque' ? undefined : program.outputs.get('opacity')?.node;
   const light = port && opacity ? b.mul(port.node, b.composite('clamp', opacity, 0, 1)) : port?.node;
   return light ? evaluatorOf(program, [light], OVER_SURFACE, SPILL_POINTS, pictures) : null;
+}
+
+/** What motes of an effect are besides their light. */
+function moteOf(program: Program, pictures: ReadonlyMap<string, Picture>): Material['mote'] {
+  const [size, offset] = [program.outputs.get('size')?.node, program.outputs.get('offset')?.node];
+  const roots = [size, offset].filter((node) => node !== undefined);
+  if (roots.length === 0) return null;
+  return {
+    evaluator: evaluatorOf(program, roots, OVER_SURFACE, undefined, pictures),
+    ...{ size: size !== undefined, offset: offset !== undefined },
+  };
 }
 
 export class Materials {
@@ -94,17 +107,23 @@ export class Materials {
     const program = this.lineageOf(shown.id).lower(shown);
     const { problems } = program;
     if (problems.length > 0) return { program, problems, material: null };
-    const signature = signatureOf(program, shown.finish);
+    const isMote = shown.kind === 'mote';
+    const signature = `${isMote ? 'motes ' : ''}${signatureOf(program, shown.finish)}`;
     const known = this.materials.get(signature);
     if (known) return { program, problems, material: known };
-    const text = emitGlsl(program, { hoist: true, naming: 'ids', lit: shown.finish.lighting === 'lit' });
+    const text = emitGlsl(program, {
+      ...{ hoist: true, naming: 'ids', lit: !isMote && shown.finish.lighting === 'lit' },
+      // Where they are and how large is worked out with where they go.
+      ...(isMote ? { only: ['emission', 'opacity'] as const } : {}),
+    });
     const beyond = budgetProblems(text);
     if (beyond.length > 0) return { program, problems: beyond, material: null };
     const material: Material = {
       number: ++this.count,
       text,
       finish: shown.finish,
-      emission: emissionOf(program, shown.finish, this.pictures),
+      emission: isMote ? null : emissionOf(program, shown.finish, this.pictures),
+      mote: isMote ? moteOf(program, this.pictures) : null,
       movement: movementOf(program, SPILL_POINTS, this.pictures),
     };
     this.materials.set(signature, material);

@@ -89,6 +89,56 @@ const light = z.strictObject({
     .nullable(),
 });
 
+/** Where motes are born, in the field's own space: metres. */
+const births = z.discriminatedUnion('kind', [
+  z.strictObject({ kind: z.literal('box'), size: z.tuple([length, length, length]) }),
+  z.strictObject({ kind: z.literal('ball'), radius: length }),
+  z.strictObject({ kind: z.literal('path'), points: z.array(vec3).min(2).max(64) }),
+  /** On the surface of a prop, from which they go square to it. */
+  z.strictObject({ kind: z.literal('prop'), prop: reference(64) }),
+]);
+
+const from0To1 = z.number().min(0).max(1);
+const moteField = z.strictObject({
+  id,
+  name: text(80),
+  effect: reference(64).nullable(),
+  variant: reference(64).nullable(),
+  seed: z.number().int(),
+  place: vec3,
+  turn: quaternion,
+  from: births,
+  /** Born a second; how long each lives, in seconds; the share by which lives, sizes and speeds differ. */
+  rate: z.number().min(0).max(1e6),
+  life: z.number().min(0.01).max(3600),
+  lifeSpread: from0To1,
+  /** Radius in metres. */
+  size: z.number().min(1e-5).max(100),
+  sizeSpread: from0To1,
+  /** Metres a second, which way, and from all that way (0) to every way (1). */
+  speed: finite,
+  speedSpread: from0To1,
+  heading: vec3,
+  spread: from0To1,
+  /** Downwards, metres a second a second. */
+  gravity: finite,
+  /** Swirls: how far they carry, how large they are, both in metres; how fast they change. */
+  drift: z.strictObject({ strength: finite, scale: z.number().min(0.01).max(1000), pace: finite }),
+  /** Turns a second. */
+  spin: finite,
+  /** A streak is as long as it goes in so many seconds. */
+  shape: z.discriminatedUnion('kind', [
+    z.strictObject({ kind: z.literal('round') }),
+    z.strictObject({ kind: z.literal('square') }),
+    z.strictObject({ kind: z.literal('streak'), seconds: z.number().min(0).max(10) }),
+  ]),
+  /** Metres before a surface over which they fade. */
+  soft: z.number().min(0).max(10),
+  /** So many at once whenever a trigger of the effect is fired. */
+  burst: z.strictObject({ trigger: id, count: z.number().int().min(0).max(5000) }).nullable(),
+  visible: z.boolean(),
+});
+
 const viewpoint = z.strictObject({
   id,
   name: text(80),
@@ -144,7 +194,7 @@ export const stageSchema = z.strictObject({
     .optional(),
   ground: z.strictObject({ on: z.boolean(), wall: z.boolean(), rgb: vec3, roughness: z.number().min(0).max(1) }),
   viewpoints: z.array(viewpoint).min(1).max(32),
-  motes: z.array(z.unknown()).max(0),
+  motes: z.array(moteField).max(32),
   optics,
   zones: z.array(z.unknown()).max(0),
   spill: z.strictObject({ on: z.boolean(), strength: z.number().min(0).max(100) }),

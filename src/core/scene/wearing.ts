@@ -14,7 +14,9 @@ export interface Wearing {
  * The prop on which an effect stands in that no prop of the stage wears: its home prop, or the first that wears nothing,
  * or the first there is; of those that are seen. Null where some prop wears it.
  */
-export function standInOf(stage: Stage, bench: Pick<Effect, 'id' | 'home'>): Prop | null {
+export function standInOf(stage: Stage, bench: Pick<Effect, 'id' | 'home'> & Partial<Pick<Effect, 'kind'>>): Prop | null {
+  // What motes or a light are made of stands on no prop.
+  if (bench.kind !== undefined && bench.kind !== 'surface') return null;
   if (stage.props.some((p) => partOf(p)?.effect === bench.id)) return null;
   const seen = stage.props.filter((p) => p.visible);
   return seen.find((p) => p.id === bench.home?.prop) ?? seen.find((p) => !wornBy(p)) ?? seen[0] ?? null;
@@ -62,6 +64,7 @@ export function inVariant(stage: Stage, bench: Pick<Effect, 'id' | 'home'>, vari
     ...stage,
     props: stage.props.map((p) => (wearers.has(p.id) ? { ...p, parts } : p)),
     lights: stage.lights.map(driven),
+    motes: stage.motes.map((field) => (field.effect === bench.id ? { ...field, variant } : field)),
   };
 }
 
@@ -72,10 +75,11 @@ export function takenFrom(stage: Stage, bench: Pick<Effect, 'id'>, id: string): 
   return prop && effect !== null && effect !== bench.id ? { prop: prop.name, effect } : null;
 }
 
-/** Effects that a stage's props wear, in the order of the props, and those that drive its lights; each once. */
-export const effectsOn = (stage: Pick<Stage, 'props' | 'lights'>): string[] => [
+/** Effects that a stage's props wear, in the order of the props, those that drive its lights, and its motes'; each once. */
+export const effectsOn = (stage: Pick<Stage, 'props' | 'lights' | 'motes'>): string[] => [
   ...new Set([
     ...stage.props.flatMap((p) => p.parts.flatMap((part) => (part.effect === null ? [] : [part.effect]))),
     ...stage.lights.flatMap((light) => (light.drivenBy ? [light.drivenBy.effect] : [])),
+    ...stage.motes.flatMap((field) => field.effect ?? []),
   ]),
 ];

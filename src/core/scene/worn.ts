@@ -11,6 +11,7 @@ import { paramValues } from '../lower/params.js';
 import type { Material, Materials } from './materials.js';
 import { drivenLight, type DrivenLight } from './driven.js';
 import type { Light, Stage } from './stage.js';
+import type { MoteField } from './motes.js';
 import { whoWears, type Wearing } from './wearing.js';
 
 export interface Worn {
@@ -27,6 +28,11 @@ export const steadyOf = (stage: Stage, prop: string): { propRandom: number[] } =
   propRandom: [randomOf(stage.props.find((p) => p.id === prop)?.seed ?? 0)],
 });
 
+/** A mote field with what its motes are made of. */
+export interface WornMotes extends Omit<Worn, 'prop'> {
+  readonly field: MoteField;
+}
+
 export class WornOnStage {
   /** Effects with the values of a prop written into them. */
   private readonly written = new WeakMap<Effect, Map<string, Effect>>();
@@ -36,6 +42,9 @@ export class WornOnStage {
   all: readonly Worn[] = [];
   /** Lights that effects drive. */
   lights: readonly DrivenLight[] = [];
+  /** Mote fields that are seen. */
+  motes: readonly WornMotes[] = [];
+  private readonly blown = new Map<string, WornMotes>();
   private readonly lit = new Map<
     string,
     { readonly light: Light; readonly shown: Effect; readonly driven: DrivenLight | null }
@@ -72,8 +81,23 @@ export class WornOnStage {
       this.good.set(wearing.prop, worn);
       return [worn];
     });
+    this.motes = stage.motes.flatMap((field) => this.blow(field, effects) ?? []);
     this.lights = stage.lights.flatMap((light) => this.driven(light, effects) ?? []);
     return this.all;
+  }
+
+  /** A field in its effect; in what it was last where that has an error, else not there. */
+  private blow(field: MoteField, effects: ReadonlyMap<string, Effect>): WornMotes | null {
+    const effect = field.visible && field.effect !== null ? effects.get(field.effect) : undefined;
+    if (!effect) return null;
+    const shown = this.shown(effect, { variant: field.variant, overrides: {} });
+    const before = this.blown.get(field.id);
+    if (before?.shown === shown && before.field === field) return before;
+    const { program, material } = this.materials.of(shown);
+    if (!material) return before?.field.effect === field.effect ? { ...before, field } : null;
+    const worn: WornMotes = { field, shown, program, material, params: paramValues(program.params, shown) };
+    this.blown.set(field.id, worn);
+    return worn;
   }
 
   /** What drives a light; where its effect is gone, or has an error, what did last, else nothing. */

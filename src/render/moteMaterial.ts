@@ -1,0 +1,123 @@
+/** What draws motes: a small sheet for each, turned to the eye, in the light that its effect gives. */
+import { AdditiveBlending, DoubleSide, GLSL3, NormalBlending, RawShaderMaterial } from 'three';
+import type { Finish } from '../core/effect/schema.js';
+import type { MoteField } from '../core/scene/motes.js';
+import type { GlslText } from '../core/targets/glsl.js';
+import { FINITE_GLSL, callOf, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
+import { BRIGHTEST, HEAD, SIDE_GLSL, declare, functions } from './effectMaterial.js';
+import { HAZE_GLSL } from './haze.js';
+import type { ProgramState } from './programState.js';
+
+/** How much of its sheet a mote fills, at a corner's place on it. */
+const FILLS: Readonly<Record<MoteField['shape']['kind'], string>> = {
+  round: '1.0 - smoothstep(0.55, 1.0, length(seenCorner))',
+  square: '1.0',
+  streak: '(1.0 - smoothstep(0.4, 1.0, abs(seenCorner.x))) * (1.0 - smoothstep(0.2, 1.0, abs(seenCorner.y)))',
+};
+
+/** Of what a mesh has, motes have this. */
+const PLAIN: Readonly<Record<string, string>> = { uv1: 'vec2(0.0)', vertexColour: 'vec4(1.0)' };
+
+const covers = (text: GlslText) => (text.fragment.outputs.includes('opacity') ? 'clamp(s.opacity, 0.0, 1.0)' : '1.0');
+
+/** Stands each sheet where its mote is, turned to the eye, or along its way. */
+function vertexShaderOf(parts: ShaderParts): string {
+  const others = parts.attributes.filter((a) => !/ (uv|mote)$/.test(a));
+  const stand = others.map((a) => {
+    const [type, name] = a.split(' ') as [string, string];
+    return `const ${a} = ${PLAIN[name] ?? `${type}(1.0e6)`};`;
+  });
+  return `${HEAD}
+uniform mat4 modelMatrix;
+uniform mat4 viewMatrix;
+uniform mat4 projectionMatrix;
+uniform vec3 cameraPosition;
+uniform float streak;
+in vec3 corner;
+in vec3 centre;
+in vec3 velocity;
+in vec3 mote;
+in vec2 body;
+vec3 position;
+vec3 normal;
+vec2 uv;
+${stand.join('\n')}
+${declare('out', parts.varyings)}
+out vec2 seenCorner;
+${parts.vertexLibrary}
+void main() {
+  // The eye's axes in the field's own space, which is turned and nothing else.
+  mat3 eye = transpose(mat3(viewMatrix) * mat3(modelMatrix));
+  seenCorner = corner.xy;
+  float angle = body.y * 6.2831853;
+  vec2 side = vec2(cos(angle), sin(angle));
+  float reach = body.x;
+  vec2 flow = vec2(dot(velocity, eye[0]), dot(velocity, eye[1]));
+  float fast = length(flow);
+  if (streak > 0.0 && fast > 0.0) {
+    // Along its way, and as long as it goes in that time.
+    side = vec2(flow.y, -flow.x) / fast;
+    reach += 0.5 * streak * fast;
+  }
+  vec2 at = side * (corner.x * body.x) + vec2(-side.y, side.x) * (corner.y * reach);
+  position = centre + eye[0] * at.x + eye[1] * at.y;
+  normal = eye[2];
+  uv = corner.xy * 0.5 + 0.5;
+  ${parts.vertexBody}
+  gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4(movedPosition, 1.0);
+}`;
+}
+
+/** Sheets of one field: their corners, and where each mote is, are attributes (`motes.ts`). */
+export function moteMaterial(
+  text: GlslText,
+  finish: Finish,
+  shape: MoteField['shape']['kind'],
+  state: ProgramState,
+): RawShaderMaterial {
+  const { fragment } = text;
+  const parts = shaderParts(text, { varyings: ['seenWorld'], behind: true });
+  const added = finish.alphaMode === 'add';
+  const light = fragment.outputs.includes('emission') ? 's.emission' : 'vec3(0.0)';
+  const shown = `${added ? 'dimmedByHaze' : 'inHaze'}(clamp(light, 0.0, ${BRIGHTEST}), cameraPosition, seenWorld)`;
+  const material = new RawShaderMaterial({
+    glslVersion: GLSL3,
+    uniforms: {
+      ...state.sceneUniforms(true),
+      ...state.imageUniforms(text),
+      winding: { value: 1 },
+      streak: { value: 0 },
+      soft: { value: 0 },
+    },
+    vertexShader: vertexShaderOf(parts),
+    fragmentShader: `${HEAD}
+${declare('in', parts.varyings)}
+in vec2 seenCorner;
+out vec4 colour;
+uniform float sampleIndex;
+uniform float winding;
+uniform float soft;
+uniform vec3 cameraPosition;
+uniform mat4 modelMatrix;
+uniform mat4 viewMatrix;
+${HAZE_GLSL}
+${parts.sceneText}
+${functions(text, fragment)}
+${FINITE_GLSL}
+void main() {
+  float fill = ${FILLS[shape]};
+  if (fill <= 0.0) discard;
+  if (soft > 0.0) fill *= clamp((depthUnder() - depthHere()) / soft, 0.0, 1.0);
+  ${SIDE_GLSL}
+  Surface s = ${callOf(fragment, 'surface')};
+  vec3 light = ${light};
+  colour = isFinite(light) ? vec4(${shown}, ${covers(text)} * fill) : vec4(notFiniteMark(gl_FragCoord.xy), 1.0);
+}`,
+  });
+  material.side = DoubleSide;
+  material.transparent = true;
+  material.forceSinglePass = true;
+  material.depthWrite = false;
+  material.blending = added ? AdditiveBlending : NormalBlending;
+  return material;
+}
