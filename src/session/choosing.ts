@@ -104,7 +104,9 @@ export class Choosing {
   variant(variant: string | null): void {
     const { effect, prop } = this.store.getState();
     const name = effect.variants.find((v) => v.id === variant)?.name ?? 'Base';
-    this.askFirst([prop], () => this.documents.editStage(`Wear ${name}`, (draft) => wear(draft, effect, { id: prop, variant })));
+    this.askFirst(effect.kind === 'surface' ? [prop] : [], () =>
+      this.documents.editStage(`Wear ${name}`, (draft) => wear(draft, effect, { id: prop, variant })),
+    );
   }
 
   /** What goes by the name of an effect that props of the stage wear. */

@@ -6,6 +6,7 @@ import type { Picture } from '../core/base/picture.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { Program } from '../core/lower/lower.js';
 import { inOrder, paramValues } from '../core/lower/params.js';
+import { moteSheet } from '../core/places/moteSheet.js';
 import type { PlaceBounds } from '../core/passes/ranges.js';
 import { pinsOf, type Pin } from '../core/scene/pins.js';
 import { steadyOf, type WornOnStage } from '../core/scene/worn.js';
@@ -184,7 +185,11 @@ export class ReadingsOfBench {
     if (this.settleTimer) clearTimeout(this.settleTimer);
     this.settleTimer = setTimeout(() => {
       if (this.ports.busy()) return this.settleSoon();
-      const reading = this.ports.view()?.placesOf(this.store.getState().prop, SWATCH_WIDTH, SWATCH_HEIGHT);
+      const { effect, prop } = this.store.getState();
+      const reading =
+        effect.kind === 'mote'
+          ? moteSheet(SWATCH_WIDTH, SWATCH_HEIGHT)
+          : this.ports.view()?.placesOf(prop, SWATCH_WIDTH, SWATCH_HEIGHT);
       this.placeProbes();
       if (reading) {
         this.places = { mask: reading.mask, planes: reading.planes };

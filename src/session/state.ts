@@ -12,7 +12,7 @@ import type { AllHanded } from '../core/effect/motifEdits.js';
 import type { Firing } from '../core/effect/triggers.js';
 import type { Port, Program } from '../core/lower/lower.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
-import { whoWears } from '../core/scene/wearing.js';
+import { variantElsewhere, whoWears } from '../core/scene/wearing.js';
 import type { Pulse } from '../workers/readings.js';
 import type { Offer } from './adding.js';
 import type { SaveStatus } from './autosave.js';
@@ -171,12 +171,15 @@ export function propState(
   { effect, stage }: Both,
   prop = homeProp(effect, stage),
 ): Pick<BenchState, 'prop' | 'variant' | 'overrides'> {
+  const known = (variant: string | null | undefined) =>
+    effect.variants.some((v) => v.id === variant) ? (variant ?? null) : null;
+  if (effect.kind !== 'surface') return { prop, variant: known(variantElsewhere(stage, effect)), overrides: NO_OVERRIDES };
   const wearers = whoWears(stage, effect).filter((w) => w.effect === effect.id);
   const there = wearers.some((w) => w.prop === prop) ? prop : homeProp(effect, stage);
   const wearing = wearers.find((w) => w.prop === there);
   return {
     prop: there,
-    variant: effect.variants.some((v) => v.id === wearing?.variant) ? wearing!.variant : null,
+    variant: known(wearing?.variant),
     overrides: wearing?.overrides ?? NO_OVERRIDES,
   };
 }

@@ -9,7 +9,7 @@ import { inputLabel, mainInput, stopOf } from '../operators/record.js';
 import { WRAP_RECORDS, type Wrap } from '../operators/wraps.js';
 import { labelOfInput, recordOf } from './recordOf.js';
 import { isLink, strandsOf, type Dial, type Effect, type Finish, type Input, type Strand, type Value } from './schema.js';
-import type { OutputName } from './outputs.js';
+import { OUTPUTS, type OutputName } from './outputs.js';
 
 const at = (effect: Effect, id: string): number => {
   const k = strandsOf(effect).findIndex((s) => s.id === id);
@@ -227,6 +227,18 @@ export function setOutput(draft: Effect, { name, input }: { name: OutputName; in
 }
 
 export const setFinish = (draft: Effect, change: Partial<Finish>): void => void Object.assign(draft.finish, change);
+
+/**
+ * What an effect is made for. Outputs that another kind does not have are let go of; motes are light that is added.
+ * @returns what was let go
+ */
+export function setKind(draft: Effect, kind: Effect['kind']): OutputName[] {
+  const gone = (Object.keys(draft.outputs) as OutputName[]).filter((name) => !OUTPUTS[kind].includes(name));
+  for (const name of gone) delete draft.outputs[name];
+  draft.kind = kind;
+  if (kind === 'mote') setFinish(draft, { alphaMode: 'add', lighting: 'unlit', castsShadow: false, writesDepth: false });
+  return gone;
+}
 
 /** What of the finish a variant has for itself; null takes all of it back to the effect's own. */
 export function setVariantFinish(draft: Effect, { id, change }: { id: string; change: Partial<Finish> | null }): void {

@@ -185,6 +185,32 @@ export function deleteLight(draft: Stage, { id }: { id: string }): void {
   draft.lights = draft.lights.filter((l) => l.id !== id);
 }
 
+export const MAX_MOTE_FIELDS = 32;
+
+/** Adds a mote field of ordinary numbers: a box of slow motes. @param effect of kind mote; null leaves it unseen */
+export function addMotes(draft: Stage, { id, place, effect }: { id: string; place: Vec3; effect: string | null }): void {
+  const taken = new Set(draft.motes.map((m) => m.name));
+  let name = 'Motes';
+  for (let k = 2; taken.has(name); k++) name = `Motes ${k}`;
+  draft.motes.push({
+    ...{ id, name, effect, variant: null, seed: draft.motes.length + 1, place, turn: [0, 0, 0, 1] },
+    ...{ from: { kind: 'box', size: [2, 1.5, 2] }, rate: 40, life: 6, lifeSpread: 0.3, size: 0.012, sizeSpread: 0.5 },
+    ...{ speed: 0.1, speedSpread: 0.5, heading: [0, 1, 0], spread: 0.4, gravity: 0 },
+    ...{ drift: { strength: 0.15, scale: 0.6, pace: 0.1 }, spin: 0, shape: { kind: 'round' }, soft: 0.05, burst: null },
+    visible: true,
+  });
+}
+
+/** Changes a field's numbers. */
+export function changeMotes(draft: Stage, { id, to }: { id: string; to: Partial<Stage['motes'][number]> }): void {
+  const field = draft.motes.find((m) => m.id === id);
+  if (field) Object.assign(field, to);
+}
+
+export function deleteMotes(draft: Stage, { id }: { id: string }): void {
+  draft.motes = draft.motes.filter((m) => m.id !== id);
+}
+
 /** Has a light driven by an effect, or with null lets it shine as it is. */
 export function driveLight(draft: Stage, { id, by }: { id: string; by: Light['drivenBy'] }): void {
   const light = draft.lights.find((l) => l.id === id);

@@ -44,12 +44,24 @@ export function keepStandIn(draft: Stage, bench: Pick<Effect, 'id' | 'home'>): v
   if (stand && wornBy(stand) === null) dressProp(draft, { id: stand.id, effect: bench.id });
 }
 
-/** Dresses a prop in the effect on the bench; whoever wears it already, or stands in for it, goes on to. */
-export function wear(
-  draft: Stage,
-  bench: Pick<Effect, 'id' | 'home'>,
-  { id, variant = null }: { id: string; variant?: string | null },
-): void {
+type Bench = Pick<Effect, 'id' | 'home'> & Partial<Pick<Effect, 'kind'>>;
+
+/** In which variant an effect is shown that no prop wears: of its first mote field, or of the first light that it drives. */
+export function variantElsewhere(stage: Stage, { id, kind }: Pick<Effect, 'id' | 'kind'>): string | null {
+  if (kind === 'mote') return stage.motes.find((field) => field.effect === id)?.variant ?? null;
+  return stage.lights.find((light) => light.drivenBy?.effect === id)?.drivenBy?.variant ?? null;
+}
+
+/** Dresses a prop in the effect on the bench; whoever wears it already, or stands in for it, goes on to. Motes and lights have no prop. */
+export function wear(draft: Stage, bench: Bench, { id, variant = null }: { id: string; variant?: string | null }): void {
+  if (bench.kind === 'mote') {
+    for (const field of draft.motes) if (field.effect === bench.id) field.variant = variant;
+    return;
+  }
+  if (bench.kind === 'light') {
+    for (const { drivenBy } of draft.lights) if (drivenBy?.effect === bench.id) drivenBy.variant = variant;
+    return;
+  }
   keepStandIn(draft, bench);
   dressProp(draft, { id, effect: bench.id, variant });
 }

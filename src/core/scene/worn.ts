@@ -12,7 +12,7 @@ import type { Material, Materials } from './materials.js';
 import { drivenLight, type DrivenLight } from './driven.js';
 import type { Light, Stage } from './stage.js';
 import type { MoteField } from './motes.js';
-import { whoWears, type Wearing } from './wearing.js';
+import { variantElsewhere, whoWears, type Wearing } from './wearing.js';
 
 export interface Worn {
   readonly prop: string;
@@ -126,7 +126,8 @@ export class WornOnStage {
     prop: string | null,
   ): { readonly shown: Effect; readonly program: Program; readonly problems: readonly Problem[] } {
     const wearing = whoWears(stage, effect).find((w) => w.prop === prop && w.effect === effect.id);
-    const shown = this.shown(effect, wearing ?? { variant: null, overrides: {} });
+    const elsewhere = effect.kind === 'surface' ? null : variantElsewhere(stage, effect);
+    const shown = this.shown(effect, wearing ?? { variant: elsewhere, overrides: {} });
     const { program, problems } = this.materials.of(shown);
     return { shown, program, problems };
   }

@@ -26,7 +26,10 @@ function Scope() {
   const session = useBench();
   const scope = useBenchState((s) => s.scope);
   const variant = useBenchState((s) => s.effect.variants.find((v) => v.id === s.variant)?.name ?? 'Base');
-  const prop = useBenchState((s) => s.stage.props.find((p) => p.id === s.prop)?.name ?? null);
+  // Motes and lights have no prop of whose own a value could be.
+  const prop = useBenchState((s) =>
+    s.effect.kind === 'surface' ? (s.stage.props.find((p) => p.id === s.prop)?.name ?? null) : null,
+  );
   const own = useBenchState((s) => Object.keys(s.overrides).length);
   const [naming, setNaming] = useState(false);
   const choice = (value: DialScope, words: string, title: string) => (

@@ -4,13 +4,14 @@ import { DropdownMenu, Popover } from 'radix-ui';
 import { useState } from 'react';
 import { widthOfKind } from '../../../core/base/kinds.js';
 import { setFinish, setVariantFinish } from '../../../core/effect/edits.js';
-import { isColour, isLink, strandsOf, type Finish, type Input } from '../../../core/effect/schema.js';
+import { isColour, isLink, strandsOf, type Effect, type Finish, type Input } from '../../../core/effect/schema.js';
 import { OUTPUTS, outputRecord, type OutputName } from '../../../core/effect/outputs.js';
 import { showNumber } from '../../ui/numbers.js';
 import { cssColour } from '../../ui/colour.js';
 import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
 import { read, setOutputTo } from '../../../session/actions.js';
+import { makeOfKind } from '../../../session/lighting.js';
 import { useBench, useBenchState } from '../context.js';
 import { outputPeek } from '../../../core/analysis/peek.js';
 import { PeekButton } from '../PeekButton.js';
@@ -121,7 +122,10 @@ const finishFor = (alphaMode: Finish['alphaMode']): Partial<Finish> => {
 
 const TAG = 'chip min-h-6 bg-raised px-2 text-muted hover:border-edge';
 
+const KINDS: Readonly<Record<Effect['kind'], string>> = { surface: 'Surface', light: 'Light', mote: 'Mote' };
+
 export function Surface() {
+  const session = useBench();
   const outputs = useBenchState((s) => s.effect.outputs);
   const kind = useBenchState((s) => s.effect.kind);
   const [all, setAll] = useState(false);
@@ -130,10 +134,17 @@ export function Surface() {
   const shown = all ? ordered : ordered.slice(0, Math.max(3, names.filter((n) => outputs[n]).length));
   const rest = ordered.length - shown.length;
   return (
-    <section aria-label="Surface" className="shrink-0 border-t border-line pb-1.5">
+    <section aria-label={KINDS[kind]} className="shrink-0 border-t border-line pb-1.5">
       <div className="flex h-9 items-center justify-between pr-3 pl-11">
-        <h2 className="head text-[14px] leading-5">Surface</h2>
-        <FinishTags />
+        <h2 className="sr-only">{KINDS[kind]}</h2>
+        <Select
+          label="What the effect is made for"
+          className="plain head -ml-1 gap-1 px-1 text-[14px] leading-5 text-ink"
+          value={kind}
+          choices={(Object.keys(KINDS) as Effect['kind'][]).map((id) => ({ id, name: KINDS[id] }))}
+          onChoose={(to) => to !== kind && makeOfKind(session, to as Effect['kind'])}
+        />
+        {kind !== 'light' && <FinishTags />}
       </div>
       <div className="grid grid-cols-2 pl-11">
         {shown.map((name) => (
@@ -171,6 +182,19 @@ function useFinish() {
 /** How the surface is drawn. */
 function FinishTags() {
   const { finish, set } = useFinish();
+  const kind = useBenchState((s) => s.effect.kind);
+  // Motes are light and nothing else: added to what is behind them, or over it.
+  if (kind === 'mote')
+    return (
+      <Select
+        label="Finish"
+        bare
+        className={TAG}
+        value={finish.alphaMode === 'add' ? 'add' : 'blend'}
+        choices={MODES.filter(({ id }) => id === 'add' || id === 'blend')}
+        onChoose={(v) => set('Finish', { alphaMode: v as Finish['alphaMode'] })}
+      />
+    );
   return (
     <span className="flex gap-1.5">
       <Select

@@ -10,6 +10,7 @@ import { useBench } from '../context.js';
 import { ownKeys } from '../../ui/keys.js';
 import { ColourRow } from './ColourRow.js';
 import { LightsOfStage } from './LightRows.js';
+import { MotesOfStage } from './MoteRows.js';
 import { StageList } from './StageList.js';
 import { useStage } from './useStage.js';
 
@@ -22,6 +23,7 @@ export function StagePanel() {
       {!listed && (
         <>
           <LightsOfStage />
+          <MotesOfStage />
           <AllAround />
           <HazeRows />
           <Floor />

@@ -47,7 +47,7 @@ function ChipPanel({
       </Popover.Trigger>
       <PopoverContent
         aria-label={name}
-        className="max-h-none p-4"
+        className="scroll max-h-[var(--radix-popover-content-available-height)] overflow-y-auto p-4"
         style={{ width }}
         align={align}
         sideOffset={6}

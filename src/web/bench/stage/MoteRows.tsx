@@ -1,0 +1,323 @@
+/** The mote fields of a stage: which effect they wear, where motes are born, how many, and which way they go. */
+import { ChevronDown, ChevronRight, Eye, EyeOff, Plus, Trash2 } from 'lucide-react';
+import { useState } from 'react';
+import { changeMotes, deleteMotes } from '../../../core/scene/edits.js';
+import { MOST_MOTES, paceOf, type MoteField } from '../../../core/scene/motes.js';
+import { newMotes } from '../../../session/lighting.js';
+import { useEffects } from '../../data/library.js';
+import { NumberField } from '../../ui/NumberField.js';
+import { Select } from '../../ui/Select.js';
+import { SettingRow } from '../../ui/SettingRow.js';
+import { useBench, useBenchState } from '../context.js';
+import { useStage } from './useStage.js';
+
+export function MotesOfStage() {
+  const session = useBench();
+  const { stage } = useStage();
+  const [opened, setOpened] = useState<string | null>(null);
+  return (
+    <section aria-label="Motes">
+      <div className="flex h-8 items-center justify-between border-t border-line">
+        <h3 className="head text-[13px]">Motes</h3>
+        <button
+          className="plain gap-1 px-1"
+          aria-label="Add motes"
+          onClick={() => {
+            const id = newMotes(session);
+            if (id !== null) setOpened(id);
+          }}
+        >
+          <Plus size={14} strokeWidth={1.5} aria-hidden />
+          Add
+        </button>
+      </div>
+      {stage.motes.map((field) => (
+        <FieldRows key={field.id} field={field} open={opened === field.id} onOpen={(on) => setOpened(on ? field.id : null)} />
+      ))}
+    </section>
+  );
+}
+
+/** Sets a field's numbers; the steps of one drag are one. */
+function useField({ id, name }: MoteField) {
+  const { change, done } = useStage();
+  const set = (what: string, to: Partial<MoteField>) => change(`${name}: ${what}`, (d) => changeMotes(d, { id, to }));
+  return { set, done };
+}
+
+function FieldRows({ field, open, onOpen }: { field: MoteField; open: boolean; onOpen: (on: boolean) => void }) {
+  const { id, name, visible } = field;
+  const { change } = useStage();
+  const { set } = useField(field);
+  const loop = useBenchState((s) => s.effect.loop);
+  const { count } = paceOf(field, loop);
+  const [Fold, Seen] = [open ? ChevronDown : ChevronRight, visible ? Eye : EyeOff];
+  return (
+    <div data-motes={id} className={open ? '-mx-2 rounded-sm bg-raised px-2' : ''}>
+      <div className="flex h-8 items-center gap-1">
+        <button
+          className="plain -ml-1 min-w-0 grow justify-start gap-0.5 px-0"
+          aria-expanded={open}
+          aria-label={`${name}: settings`}
+          onClick={() => onOpen(!open)}
+        >
+          <Fold size={12} strokeWidth={1.5} className="shrink-0 text-muted" aria-hidden />
+          <span className={`truncate ${visible ? 'text-ink' : 'text-muted'}`}>{name}</span>
+          <span className="num ml-auto shrink-0 text-muted">{count}</span>
+        </button>
+        <button
+          className="plain"
+          aria-label={visible ? `Hide ${name}` : `Show ${name}`}
+          onClick={() => set(visible ? 'hide' : 'show', { visible: !visible })}
+        >
+          <Seen size={14} strokeWidth={1.5} aria-hidden />
+        </button>
+        <button
+          className="plain"
+          aria-label={`Delete ${name}`}
+          title="Delete"
+          onClick={() => change(`Delete ${name}`, (d) => deleteMotes(d, { id }))}
+        >
+          <Trash2 size={14} strokeWidth={1.5} aria-hidden />
+        </button>
+      </div>
+      {open && <Settings field={field} />}
+    </div>
+  );
+}
+
+/** What a new place to be born has, by its kind. */
+const BORN: Readonly<Record<'box' | 'ball', MoteField['from']>> = {
+  box: { kind: 'box', size: [2, 1.5, 2] },
+  ball: { kind: 'ball', radius: 0.5 },
+};
+const SHAPES: Readonly<Record<MoteField['shape']['kind'], MoteField['shape']>> = {
+  round: { kind: 'round' },
+  square: { kind: 'square' },
+  streak: { kind: 'streak', seconds: 0.1 },
+};
+
+/** A number of a field: where it is, how it is set, how far a slider goes and how far it may. */
+interface NumberOf {
+  readonly label: string;
+  readonly unit?: string;
+  readonly step?: number;
+  readonly soft: readonly [number, number];
+  readonly hard: readonly [number, number];
+  readonly of: (field: MoteField) => number;
+  readonly to: (v: number, field: MoteField) => Partial<MoteField>;
+}
+const plain = (
+  key: 'rate' | 'life' | 'lifeSpread' | 'size' | 'sizeSpread' | 'speed' | 'spread' | 'gravity' | 'spin' | 'soft',
+  label: string,
+  soft: readonly [number, number],
+  hard: readonly [number, number],
+  more: { unit?: string; step?: number } = {},
+): NumberOf => ({ label, soft, hard, of: (f) => f[key], to: (v) => ({ [key]: v }), ...more });
+const swirl = (
+  key: keyof MoteField['drift'],
+  label: string,
+  soft: readonly [number, number],
+  hard: readonly [number, number],
+  unit = '',
+): NumberOf => ({
+  ...{ label, soft, hard, unit },
+  of: (f) => f.drift[key],
+  to: (v, f) => ({ drift: { ...f.drift, [key]: v } }),
+});
+
+const NUMBERS: readonly NumberOf[] = [
+  plain('rate', 'Rate', [0, 400], [0, 1e6], { unit: '/s', step: 1 }),
+  plain('life', 'Life', [0.2, 20], [0.01, 3600], { unit: 's', step: 0.1 }),
+  plain('lifeSpread', 'Lives differ', [0, 1], [0, 1]),
+  plain('size', 'Radius', [0.002, 0.1], [1e-5, 100], { unit: 'm', step: 0.001 }),
+  plain('sizeSpread', 'Radii differ', [0, 1], [0, 1]),
+  plain('speed', 'Speed, m/s', [0, 4], [-1000, 1000]),
+  plain('spread', 'Every way', [0, 1], [0, 1]),
+  plain('gravity', 'Falls, m/s²', [-2, 10], [-1000, 1000], { step: 0.1 }),
+  swirl('strength', 'Swirls', [0, 1], [-100, 100], 'm'),
+  swirl('scale', 'Swirls’ size', [0.1, 4], [0.01, 1000], 'm'),
+  swirl('pace', 'Swirls change', [0, 1], [-100, 100]),
+  plain('spin', 'Spin', [-2, 2], [-1000, 1000], { unit: 'Hz' }),
+  plain('soft', 'Soft at surfaces', [0, 0.5], [0, 10], { unit: 'm' }),
+];
+
+function Numbers({ field, numbers }: { field: MoteField; numbers: readonly NumberOf[] }) {
+  const { set, done } = useField(field);
+  return numbers.map(({ label, of, to, step = 0.01, ...more }) => (
+    <SettingRow
+      key={label}
+      {...{ label, step, ...more }}
+      value={of(field)}
+      onChange={(v) => set(label.toLowerCase(), to(v, field))}
+      onDone={done}
+    />
+  ));
+}
+
+function Settings({ field }: { field: MoteField }) {
+  const { set, done } = useField(field);
+  const loop = useBenchState((s) => s.effect.loop);
+  const { wanted } = paceOf(field, loop);
+  return (
+    <div className="pb-1 pl-3">
+      <Wears field={field} />
+      <Born field={field} />
+      <Three
+        label={`${field.name} place`}
+        name="Place, m"
+        values={field.place}
+        onChange={(place) => set('place', { place })}
+        onDone={done}
+      />
+      {wanted > MOST_MOTES && (
+        <p className="border-l-2 border-caution pl-2 text-[12px] leading-4">
+          A field holds {MOST_MOTES.toLocaleString('en')} at once; this one asks for {wanted.toLocaleString('en')}.
+        </p>
+      )}
+      <Numbers field={field} numbers={NUMBERS} />
+      <Shape field={field} />
+      <div className="flex h-8 items-center justify-between">
+        <span>Seed</span>
+        <NumberField
+          label={`${field.name} seed`}
+          value={field.seed}
+          step={1}
+          width={64}
+          onChange={(seed) => set('seed', { seed: Math.round(seed) })}
+          onDone={done}
+        />
+      </div>
+    </div>
+  );
+}
+
+function Wears({ field }: { field: MoteField }) {
+  const effects = useEffects();
+  const bench = useBenchState((s) => s.effect);
+  const { set } = useField(field);
+  const known = (effects.data ?? []).filter((e) => e.kind === 'mote' && e.id !== bench.id);
+  const wearable = [
+    { id: '', name: 'Nothing' },
+    ...(bench.kind === 'mote' ? [{ id: bench.id, name: bench.name }] : []),
+    ...known.map(({ id, name }) => ({ id, name })),
+  ];
+  const now = field.effect ?? '';
+  return (
+    <Choice
+      name="Wear"
+      label={`${field.name} wear`}
+      value={now}
+      choices={wearable.some((w) => w.id === now) ? wearable : [...wearable, { id: now, name: 'An effect that is gone' }]}
+      onChoose={(id) => set('effect', { effect: id === '' ? null : id, variant: null })}
+    />
+  );
+}
+
+function Born({ field }: { field: MoteField }) {
+  const { stage } = useStage();
+  const { set, done } = useField(field);
+  const { from } = field;
+  const props = stage.props.map((p) => ({ id: `prop ${p.id}`, name: `On ${p.name}` }));
+  const path = from.kind === 'path' ? [{ id: 'path', name: 'Along a path' }] : [];
+  const radius: NumberOf = {
+    ...{ label: 'Radius of it', unit: 'm', soft: [0.05, 4], hard: [0.001, 1000] },
+    of: (f) => (f.from.kind === 'ball' ? f.from.radius : 0),
+    to: (v) => ({ from: { kind: 'ball', radius: v } }),
+  };
+  return (
+    <>
+      <Choice
+        name="Born"
+        label={`${field.name} are born`}
+        value={from.kind === 'prop' ? `prop ${from.prop}` : from.kind}
+        choices={[{ id: 'box', name: 'In a box' }, { id: 'ball', name: 'In a ball' }, ...props, ...path]}
+        onChoose={(id) => {
+          if (id === from.kind) return;
+          const to = id.startsWith('prop ') ? { kind: 'prop' as const, prop: id.slice(5) } : BORN[id as 'box' | 'ball'];
+          set('born', { from: to });
+        }}
+      />
+      {from.kind === 'box' && (
+        <Three
+          label={`${field.name} box`}
+          name="Size of it, m"
+          values={from.size}
+          low={0.001}
+          onChange={(size) => set('box', { from: { kind: 'box', size } })}
+          onDone={done}
+        />
+      )}
+      {from.kind === 'ball' && <Numbers field={field} numbers={[radius]} />}
+    </>
+  );
+}
+
+const STREAK: NumberOf = {
+  ...{ label: 'As long as', unit: 's', soft: [0, 0.5], hard: [0, 10] },
+  of: (f) => (f.shape.kind === 'streak' ? f.shape.seconds : 0),
+  to: (v) => ({ shape: { kind: 'streak', seconds: v } }),
+};
+
+function Shape({ field }: { field: MoteField }) {
+  const { set } = useField(field);
+  return (
+    <>
+      <Choice
+        name="Shape"
+        label={`${field.name} shape`}
+        value={field.shape.kind}
+        choices={[
+          { id: 'round', name: 'Round' },
+          { id: 'square', name: 'The whole sheet' },
+          { id: 'streak', name: 'A streak along its way' },
+        ]}
+        onChoose={(kind) => set('shape', { shape: SHAPES[kind as MoteField['shape']['kind']] })}
+      />
+      {field.shape.kind === 'streak' && <Numbers field={field} numbers={[STREAK]} />}
+    </>
+  );
+}
+
+function Choice({ name, ...select }: { name: string } & Omit<Parameters<typeof Select>[0], 'className'>) {
+  return (
+    <div className="flex h-8 items-center justify-between gap-2">
+      <span>{name}</span>
+      <Select {...select} className="button min-w-0 [&>span]:truncate" />
+    </div>
+  );
+}
+
+function Three({
+  label,
+  name,
+  values,
+  low = -1e9,
+  onChange,
+  onDone,
+}: {
+  label: string;
+  name: string;
+  values: readonly [number, number, number];
+  low?: number;
+  onChange: (values: [number, number, number]) => void;
+  onDone: () => void;
+}) {
+  return (
+    <div className="flex h-8 items-center justify-between gap-1.5">
+      <span className="grow">{name}</span>
+      {(['x', 'y', 'z'] as const).map((axis, k) => (
+        <NumberField
+          key={axis}
+          label={`${label} ${axis}`}
+          value={values[k]!}
+          step={0.05}
+          low={low}
+          width={52}
+          onChange={(v) => onChange(values.map((was, at) => (at === k ? v : was)) as [number, number, number])}
+          onDone={onDone}
+        />
+      ))}
+    </div>
+  );
+}
