@@ -7,8 +7,11 @@ import {
   FloatType,
   GLSL3,
   HalfFloatType,
+  InstancedMesh,
   LinearFilter,
+  Matrix4,
   Mesh,
+  MeshBasicMaterial,
   MeshStandardMaterial,
   OrthographicCamera,
   PCFShadowMap,
@@ -22,6 +25,7 @@ import {
   WebGLRenderer,
   type Texture,
 } from 'three';
+import { MOST_MOTES } from '../src/core/scene/motes.js';
 import type { Stage } from '../src/core/scene/stage.js';
 import { bloomLevels } from '../src/core/optics/bloom.js';
 import type { Effect } from '../src/core/effect/schema.js';
@@ -49,7 +53,8 @@ function wait(canvas: HTMLCanvasElement): void {
   gl.readPixels(0, 0, 1, 1, gl.RGBA, gl.UNSIGNED_BYTE, new Uint8Array(4));
 }
 
-export async function setOurs(stage: Stage, worn: readonly Worn[]): Promise<void> {
+/** @param motes the effect of the stage's mote fields, if it has any */
+export async function setOurs(stage: Stage, worn: readonly Worn[], motes: Effect | null = null): Promise<void> {
   const canvas = document.createElement('canvas');
   const renderer = new StageRenderer(new Graphics(canvas));
   renderer.resize({ width: WIDTH, height: HEIGHT });
@@ -63,6 +68,11 @@ export async function setOurs(stage: Stage, worn: readonly Worn[]): Promise<void
       return { prop, shown: effect, program, material: material!, params: paramValues(program.params, effect) };
     }),
   );
+  if (motes) {
+    const { program, material } = materials.of(motes);
+    const made = { shown: motes, program, material: material!, params: paramValues(program.params, motes) };
+    renderer.dressing.motes = stage.motes.map((field) => ({ field, ...made }));
+  }
   ours = {
     draw: (time) => {
       renderer.dressing.fill(stage, time, pictures);
@@ -102,6 +112,23 @@ function plainScene(stage: Stage) {
   opaque.add(floor);
   const pane = new MeshStandardMaterial({ emissive: 0x2244ff, transparent: true, blending: AdditiveBlending, depthWrite: false });
   through.add(place(new Mesh(new SphereGeometry(0.6, 96, 48), pane), 'shell'));
+  for (const field of stage.motes) {
+    const count = Math.min(MOST_MOTES, Math.round(field.rate * field.life));
+    const dots = new InstancedMesh(
+      new PlaneGeometry(2 * field.size, 2 * field.size),
+      new MeshBasicMaterial({ color: 0x33ff88, transparent: true, opacity: 0.3, blending: AdditiveBlending, depthWrite: false }),
+      count,
+    );
+    const at = new Matrix4();
+    const size = field.from.kind === 'box' ? field.from.size : [1, 1, 1];
+    // Where they stand matters to nothing but how many pixels they fill.
+    for (let k = 0; k < count; k++) {
+      const [x, y, z] = [0.618034, 0.7548777, 0.56984029].map((stride, axis) => (((k * stride) % 1) - 0.5) * size[axis]!);
+      dots.setMatrixAt(k, at.makeTranslation(x! + field.place[0], y! + field.place[1], z! + field.place[2]));
+    }
+    dots.frustumCulled = false;
+    through.add(dots);
+  }
   return { camera, opaque, through, glow };
 }
 

@@ -8,7 +8,7 @@ import { effect } from './panes.js';
 
 test.use({ viewport: { width: 1280, height: 800 } });
 
-const STARTERS = ['1', '3', '4', 'e', 'f', '7'].map((k) => `0190a000-0000-7000-8000-00000000000${k}`);
+const STARTERS = ['01', '03', '04', '0e', '0f', '10', '07'].map((k) => `0190a000-0000-7000-8000-0000000000${k}`);
 const [TUBE, , DOME] = STARTERS as [string, string, string, string];
 
 async function uncrowded(page: Page, what: string): Promise<void> {
