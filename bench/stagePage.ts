@@ -4,6 +4,7 @@ import {
   AmbientLight,
   DepthTexture,
   DirectionalLight,
+  DynamicDrawUsage,
   FloatType,
   GLSL3,
   HalfFloatType,
@@ -112,6 +113,7 @@ function plainScene(stage: Stage) {
   opaque.add(floor);
   const pane = new MeshStandardMaterial({ emissive: 0x2244ff, transparent: true, blending: AdditiveBlending, depthWrite: false });
   through.add(place(new Mesh(new SphereGeometry(0.6, 96, 48), pane), 'shell'));
+  const moving: InstancedMesh[] = [];
   for (const field of stage.motes) {
     const count = Math.min(MOST_MOTES, Math.round(field.rate * field.life));
     const dots = new InstancedMesh(
@@ -127,9 +129,11 @@ function plainScene(stage: Stage) {
       dots.setMatrixAt(k, at.makeTranslation(x! + field.place[0], y! + field.place[1], z! + field.place[2]));
     }
     dots.frustumCulled = false;
+    dots.instanceMatrix.setUsage(DynamicDrawUsage);
     through.add(dots);
+    moving.push(dots);
   }
-  return { camera, opaque, through, glow };
+  return { camera, opaque, through, glow, moving };
 }
 
 const half = (width: number, height: number) =>
@@ -149,7 +153,7 @@ export function setPlain(stage: Stage): void {
   renderer.shadowMap.type = PCFShadowMap;
   renderer.shadowMap.autoUpdate = false;
   renderer.shadowMap.needsUpdate = true;
-  const { camera, opaque, through, glow } = plainScene(stage);
+  const { camera, opaque, through, glow, moving } = plainScene(stage);
   const picture = new WebGLRenderTarget(WIDTH, HEIGHT, {
     type: HalfFloatType,
     samples: 4,
@@ -193,6 +197,11 @@ export function setPlain(stage: Stage): void {
   plain = {
     draw: (time) => {
       glow.emissiveIntensity = 3 + Math.sin(time);
+      // Whatever moves is told to the card anew, each of them.
+      for (const { instanceMatrix } of moving) {
+        for (let k = 13; k < instanceMatrix.array.length; k += 16) instanceMatrix.array[k]! += 0.001 * Math.sin(time + k);
+        instanceMatrix.needsUpdate = true;
+      }
       renderer.setRenderTarget(picture);
       renderer.autoClear = true;
       renderer.render(opaque, camera);

@@ -44,6 +44,8 @@ vec2 uv;
 ${stand.join('\n')}
 ${declare('out', parts.varyings)}
 out vec2 seenCorner;
+flat out float clear;
+${HAZE_GLSL}
 ${parts.vertexLibrary}
 void main() {
   // The eye's axes in the field's own space, which is turned and nothing else.
@@ -64,6 +66,8 @@ void main() {
   normal = eye[2];
   uv = corner.xy * 0.5 + 0.5;
   ${parts.vertexBody}
+  // A mote is small: what haze leaves of it is the same all over it.
+  clear = hazeAmount.w < 0.5 ? 1.0 : throughHaze(cameraPosition, (modelMatrix * vec4(centre, 1.0)).xyz);
   gl_Position = projectionMatrix * viewMatrix * modelMatrix * vec4(movedPosition, 1.0);
 }`;
 }
@@ -72,14 +76,16 @@ void main() {
 export function moteMaterial(
   text: GlslText,
   finish: Finish,
-  shape: MoteField['shape']['kind'],
+  { shape: { kind: shape }, soft }: Pick<MoteField, 'shape' | 'soft'>,
   state: ProgramState,
 ): RawShaderMaterial {
+  const softly = soft > 0;
   const { fragment } = text;
-  const parts = shaderParts(text, { varyings: ['seenWorld'], behind: true });
+  const parts = shaderParts(text, { behind: softly });
   const added = finish.alphaMode === 'add';
   const light = fragment.outputs.includes('emission') ? 's.emission' : 'vec3(0.0)';
-  const shown = `${added ? 'dimmedByHaze' : 'inHaze'}(clamp(light, 0.0, ${BRIGHTEST}), cameraPosition, seenWorld)`;
+  const bounded = `clamp(light, 0.0, ${BRIGHTEST})`;
+  const shown = added ? `${bounded} * clear` : `mix(hazeColour, ${bounded}, clear)`;
   const material = new RawShaderMaterial({
     glslVersion: GLSL3,
     uniforms: {
@@ -93,6 +99,7 @@ export function moteMaterial(
     fragmentShader: `${HEAD}
 ${declare('in', parts.varyings)}
 in vec2 seenCorner;
+flat in float clear;
 out vec4 colour;
 uniform float sampleIndex;
 uniform float winding;
@@ -100,14 +107,14 @@ uniform float soft;
 uniform vec3 cameraPosition;
 uniform mat4 modelMatrix;
 uniform mat4 viewMatrix;
-${HAZE_GLSL}
+uniform vec3 hazeColour;
 ${parts.sceneText}
 ${functions(text, fragment)}
 ${FINITE_GLSL}
 void main() {
   float fill = ${FILLS[shape]};
   if (fill <= 0.0) discard;
-  if (soft > 0.0) fill *= clamp((depthUnder() - depthHere()) / soft, 0.0, 1.0);
+  ${softly ? 'fill *= clamp((texelFetch(opaqueDepth, ivec2(gl_FragCoord.xy), 0).x - depthHere()) / soft, 0.0, 1.0);' : ''}
   ${SIDE_GLSL}
   Surface s = ${callOf(fragment, 'surface')};
   vec3 light = ${light};

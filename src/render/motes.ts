@@ -16,6 +16,7 @@ import { randomOf } from '../core/base/random.js';
 import { MotesOf, farthestFirst, type Births, type Motes } from '../core/scene/motes.js';
 import type { WornMotes } from '../core/scene/worn.js';
 import { fillBlock } from '../core/targets/block.js';
+import { attributesOf } from './effectMaterial.js';
 import type { Graphics } from './graphics.js';
 import { SEE_THROUGH } from './layers.js';
 import { moteMaterial } from './moteMaterial.js';
@@ -34,6 +35,8 @@ interface Blown {
   readonly mesh: Mesh<InstancedBufferGeometry, RawShaderMaterial>;
   readonly buffer: WebGLBuffer;
   readonly motes: MotesOf;
+  /** What its program reads of each mote: the rest need not go to the card. */
+  readonly reads: readonly Attribute[];
   room: number;
 }
 
@@ -130,20 +133,25 @@ export class MoteFields {
 
   /** The field's own sheets, made anew where its program or its shape is another. */
   private of({ field, material, shown }: WornMotes): Blown {
-    const key = `${material.number} ${field.shape.kind} ${shown.finish.alphaMode}`;
+    const key = [material.number, field.shape.kind, field.soft > 0, shown.finish.alphaMode].join();
     const known = this.blown.get(field.id);
     if (known?.key === key) return known;
     this.drop(field.id);
     const geometry = new InstancedBufferGeometry();
     geometry.setAttribute('corner', new BufferAttribute(new Float32Array([-1, -1, 0, 1, -1, 0, 1, 1, 0, -1, 1, 0]), 3));
     geometry.setIndex([0, 1, 2, 0, 2, 3]);
-    const mesh = new Mesh(geometry, moteMaterial(material.text, shown.finish, field.shape.kind, this.state));
+    const reads = ATTRIBUTES.filter(
+      (name) =>
+        (name !== 'velocity' || field.shape.kind === 'streak') &&
+        (name !== 'mote' || attributesOf(material.text).includes('mote')),
+    );
+    const mesh = new Mesh(geometry, moteMaterial(material.text, shown.finish, field, this.state));
     mesh.frustumCulled = false;
     mesh.layers.set(SEE_THROUGH);
     const buffer = this.graphics.gl.createBuffer()!;
     mesh.onBeforeRender = binding(this.graphics.gl, buffer);
     this.group.add(mesh);
-    const blown: Blown = { key, mesh, buffer, motes: new MotesOf(), room: 0 };
+    const blown: Blown = { key, mesh, buffer, motes: new MotesOf(), reads, room: 0 };
     this.blown.set(field.id, blown);
     return blown;
   }
@@ -165,7 +173,7 @@ export class MoteFields {
     blown.mesh.visible = count > 0;
     if (count === 0) return;
     const order = sorted ? farthestFirst(motes, this.ahead(blown.mesh)) : null;
-    for (const name of ATTRIBUTES) {
+    for (const name of blown.reads) {
       const attribute = geometry.getAttribute(name) as InstancedBufferAttribute;
       const [to, from, width] = [attribute.array, motes[name], WIDTHS[name]];
       if (!order) to.set(from.subarray(0, count * width));

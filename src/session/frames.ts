@@ -265,7 +265,9 @@ export class Frames {
 
   /** Peeks at a strand or an output, for as long as it is held or until it is let go. */
   peekAt(of: PeekName, locked: boolean): void {
-    this.peeking.begin(of, locked);
+    const { kind } = this.store.getState().effect;
+    if (kind === 'surface') this.peeking.begin(of, locked);
+    else this.store.setState({ notice: `A ${kind} has no surface to peek at: its swatches show what its strands give.` });
   }
 
   endPeek(): void {

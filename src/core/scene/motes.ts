@@ -85,16 +85,20 @@ export function paceOf({ rate, life }: Pick<MoteField, 'rate' | 'life'>, loop: n
   return { period, laps, count: Math.min(MOST_MOTES, wanted), wanted };
 }
 
+/** Swirls at a time: so that the module's memory is made once. */
+const AT_ONCE = 1024;
 let swirling: WasmRunner | null = null;
-/** Directions that swirl and never pile up, at as many places: `position` is a place, `moteAge` how far it has churned. */
-function swirl(count: number, places: readonly Float32Array[], churn: Float32Array): readonly Float32Array[] {
+/** Directions that swirl and never pile up. */
+function swirler(): WasmRunner {
   if (!swirling) {
     const b = new Builder();
-    const node = b.call(curlOf(3, 'free'), b.leaf('position'), b.constant(0), b.leaf('moteAge'));
-    swirling = WasmRunner.make(emitWasm(scalarise([node]), new Set(['position', 'moteAge'] as const), 0));
+    const node = b.call(curlOf(3, 'still'), b.leaf('position'), b.constant(0));
+    swirling = WasmRunner.make(emitWasm(scalarise([node]), new Set(['position'] as const), 0, AT_ONCE));
   }
-  return swirling.evaluate([], { position: places, moteAge: [churn] }, count)[0]!;
+  return swirling;
 }
+/** As they live on they come to another part of the field: a way that no axis of its lattice has. */
+const ELSEWHERE: Vec3 = [0.53, 0.71, 0.46];
 
 export class MotesOf {
   private readonly life = new Life();
@@ -220,22 +224,28 @@ export class MotesOf {
 
   /** Carries them off in swirls: half as far as they go within a second, and never much farther. */
   private drift({ drift, seed }: MoteField, count: number): void {
-    if (drift.strength === 0 || count === 0) return;
+    if (drift.strength === 0) return;
     const { centre, velocity, lived } = this;
-    const [places, churn] = [[0, 1, 2].map(() => new Float32Array(count)), new Float32Array(count)];
+    const run = swirler();
+    const planes = [0, 1, 2].map((axis) => run.inputPlane('position', axis));
     // Another seed, another part of the field.
     const apart = (mixed(seed) >>> 16) * 2 ** -8;
-    for (let k = 0; k < count; k++) {
-      for (let axis = 0; axis < 3; axis++) places[axis]![k] = centre[k * 3 + axis]! / drift.scale + apart;
-      churn[k] = lived[k]! * drift.pace;
-    }
-    const swirls = swirl(count, places, churn);
-    for (let k = 0; k < count; k++) {
-      const slow = 1 / (1 + lived[k]!);
-      for (let axis = 0; axis < 3; axis++) {
-        const by = swirls[axis]![k]! * drift.strength;
-        velocity[k * 3 + axis]! += by * slow * slow;
-        centre[k * 3 + axis]! += by * lived[k]! * slow;
+    for (let from = 0; from < count; from += AT_ONCE) {
+      const size = Math.min(AT_ONCE, count - from);
+      for (let k = 0; k < size; k++) {
+        const on = lived[from + k]! * drift.pace;
+        for (let axis = 0; axis < 3; axis++)
+          planes[axis]![k] = centre[(from + k) * 3 + axis]! / drift.scale + apart + on * ELSEWHERE[axis]!;
+      }
+      const swirls = run.view([], { position: planes }, size)[0]!;
+      for (let k = 0; k < size; k++) {
+        const [at, slow] = [(from + k) * 3, 1 / (1 + lived[from + k]!)];
+        const carried = drift.strength * lived[from + k]! * slow;
+        for (let axis = 0; axis < 3; axis++) {
+          const by = swirls[axis]![k]!;
+          velocity[at + axis]! += by * drift.strength * slow * slow;
+          centre[at + axis]! += by * carried;
+        }
       }
     }
   }
