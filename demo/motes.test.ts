@@ -74,3 +74,30 @@ describe('Plankton motes', () => {
     breath(0).forEach((v, k) => expect(v).toBeCloseTo(breath(12)[k]!, 3));
   });
 });
+
+describe('Vent sparks', () => {
+  const sparks = starter('vent-sparks');
+  const at = (effect: typeof sparks, output: string, age: number, more = {}) =>
+    outputAt(effect, output, { moteAge: [[age]], moteRandom: [[0.3], [0.6], [0.9]], time: [[2.1]], ...more }, 3);
+  const mean = ([p]: Float32Array[]) => p!.reduce((sum, v) => sum + v, 0) / p!.length;
+  test('they cool: less light along their way, and redder; a higher cooling does it sooner', () => {
+    const light = [0, 0.3, 0.6, 1].map((age) => mean(at(sparks, 'emission', age)));
+    for (let k = 1; k < light.length; k++) expect(light[k]).toBeLessThan(light[k - 1]!);
+    const redness = (age: number) => {
+      const [r, g] = at(sparks, 'emission', age) as [Float32Array, Float32Array];
+      return r[0]! / g[0]!;
+    };
+    expect(redness(1)).toBeGreaterThan(3 * redness(0));
+    expect(mean(at(turned(sparks, { cooling: 3.2 }), 'emission', 0.3))).toBeLessThan(mean(at(sparks, 'emission', 0.3)));
+  });
+  test('they burn away, and are gone before they end', () => {
+    expect(mean(at(sparks, 'size', 0.9))).toBeLessThan(0.6 * mean(at(sparks, 'size', 0)));
+    expect(mean(at(sparks, 'opacity', 1))).toBe(0);
+    expect(mean(at(turned(sparks, { size: 0.021 }), 'size', 0)) / mean(at(sparks, 'size', 0))).toBeCloseTo(2, 4);
+  });
+  test('its variants: fiercer, and dying', () => {
+    const light = (name: string) => mean(at(inVariant(sparks, name), 'emission', 0.1));
+    expect(light('Eruption')).toBeGreaterThan(1.5 * mean(at(sparks, 'emission', 0.1)));
+    expect(light('Dying vent')).toBeLessThan(0.5 * mean(at(sparks, 'emission', 0.1)));
+  });
+});
