@@ -44,7 +44,13 @@ export const programKey = (text: GlslText, finish: Finish): string => {
 const has = (stage: ShaderText, name: OutputName) => stage.outputs.includes(name);
 export const functions = (text: GlslText, stage: ShaderText) =>
   [text.block, stage.library, stage.code].filter(Boolean).join('\n\n');
-export const declare = (word: 'in' | 'out' | 'attribute', list: readonly string[]) => list.map((l) => `${word} ${l};`).join('\n');
+/**
+ * Paint is 0 to 1, and a power of it may be steep: where a pixel's middle lies beside a sliver of a triangle that it has a
+ * part of, it is read within the triangle, or one such pixel would bloom over the picture.
+ */
+const WITHIN = 'vec4 seenColour';
+export const declare = (word: 'in' | 'out' | 'attribute', list: readonly string[]) =>
+  list.map((l) => `${l === WITHIN ? 'centroid ' : ''}${word} ${l};`).join('\n');
 
 export const HEAD = 'precision highp float;\nprecision highp int;';
 

@@ -53,8 +53,7 @@ test('an effect becomes one of motes: they are seen, go, come back where they we
     .first()
     .click({ position: { x: 100, y: 14 } });
   await page.keyboard.press('f');
-  await page.keyboard.type('size');
-  await page.keyboard.press('Enter');
+  await page.getByRole('menuitem', { name: /^Size/ }).click();
   await saved(page);
   const kept = await app.effect(id);
   expect(kept).toMatchObject({
