@@ -2,7 +2,7 @@
 // Stipe to blade to tip, by paint.
 precision highp float;
 precision highp int;
-in vec4 seenColour;
+centroid in vec4 seenColour;
 layout(location = 0) out vec4 emissionOpacity;
 layout(location = 1) out vec4 baseColourMetalness;
 layout(location = 2) out vec4 normalRoughness;

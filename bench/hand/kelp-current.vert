@@ -10,7 +10,7 @@ uniform vec3 cameraPosition;
 in vec3 position;
 in vec3 normal;
 in vec4 vertexColour;
-out vec4 seenColour;
+centroid out vec4 seenColour;
 #include "kernels"
 const float STRENGTH = 0.42;
 const vec4 LENGTH = vec4(2.7, 1.6, 0.95, 0.5);

@@ -19,7 +19,7 @@ import type { GlslText, ShaderText } from '../core/targets/glsl.js';
 import { HAZE_GLSL } from './haze.js';
 import { replaceChunk, withLight } from './shading.js';
 import type { ProgramState } from './programState.js';
-import { FINITE_GLSL, callOf, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
+import { FINITE_GLSL, callOf, declareVarying, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
 
 /** Radiance is held here before the half-float picture, whose largest number is 65504. */
 export const BRIGHTEST = '60000.0';
@@ -44,13 +44,8 @@ export const programKey = (text: GlslText, finish: Finish): string => {
 const has = (stage: ShaderText, name: OutputName) => stage.outputs.includes(name);
 export const functions = (text: GlslText, stage: ShaderText) =>
   [text.block, stage.library, stage.code].filter(Boolean).join('\n\n');
-/**
- * Paint is 0 to 1, and a power of it may be steep: where a pixel's middle lies beside a sliver of a triangle that it has a
- * part of, it is read within the triangle, or one such pixel would bloom over the picture.
- */
-const WITHIN = 'vec4 seenColour';
 export const declare = (word: 'in' | 'out' | 'attribute', list: readonly string[]) =>
-  list.map((l) => `${l === WITHIN ? 'centroid ' : ''}${word} ${l};`).join('\n');
+  list.map((l) => (word === 'attribute' ? `${word} ${l};` : declareVarying(word, l))).join('\n');
 
 export const HEAD = 'precision highp float;\nprecision highp int;';
 

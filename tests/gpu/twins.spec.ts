@@ -93,8 +93,8 @@ function draw({ pairs, block, targets }: Job): { pixels: number[][][]; vertices:
     seenEdgeQuad: 'vec3(p.x + 0.99, 1.4 - p.x, p.y + 0.98) * 0.05',
   };
   const surfaceFor = (fragment: string) => {
-    const varyings = [...fragment.matchAll(/^in (vec\d) (seen\w+);/gm)];
-    const outs = varyings.map(([, type, name]) => `out ${type} ${name};`).join('\n');
+    const varyings = [...fragment.matchAll(/^(?:centroid )?in (vec\d) (seen\w+);/gm)];
+    const outs = varyings.map(([, type, name]) => `${name === 'seenColour' ? 'centroid ' : ''}out ${type} ${name};`).join('\n');
     const fills = varyings.map(([, , name]) => `${name!} = ${SURFACE[name!]!};`).join('\n');
     return `#version 300 es\n${outs}\nvoid main() {\nvec2 p = vec2(gl_VertexID == 1 ? 3.0 : -1.0, gl_VertexID == 2 ? 3.0 : -1.0);\n${fills}\ngl_Position = vec4(p, 0.0, 1.0);\n}`;
   };

@@ -10,6 +10,7 @@ import {
   VARYINGS,
   attributesIn,
   fragmentText,
+  isReadWithin,
   needsOf,
   varyingsFor,
   vertexText,
@@ -22,6 +23,10 @@ export interface ShaderPair {
   readonly vertex: string;
   readonly fragment: string;
 }
+
+/** @param varying as `type name` */
+export const declareVarying = (word: 'in' | 'out', varying: string): string =>
+  `${isReadWithin(varying.slice(varying.lastIndexOf(' ') + 1) as VaryingName) ? 'centroid ' : ''}${word} ${varying};`;
 
 const vector = (width: number) => glslType(typeOf('f', width));
 
@@ -118,7 +123,7 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
     vertex ? `${text.block}\n` : '',
     'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform mat4 projectionMatrix;\nuniform vec3 cameraPosition;\n',
     ['vec3 position', 'vec3 normal', ...attributes].map((a) => `in ${a};${slopeNote(a)}`).join('\n'),
-    varyings.map((v) => `out ${v};`).join('\n'),
+    varyings.map((v) => declareVarying('out', v)).join('\n'),
     vertex ? `\n${[vertexLibrary, vertex.library, vertex.code].filter(Boolean).join('\n\n')}\n` : '',
     'void main() {',
     `  ${vertexBody}`,
@@ -153,7 +158,7 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
       ? '// Lit: the four targets hold what the surface is, for a renderer to light.'
       : '// Unlit: the colour as it is, scene-linear and unbounded.',
     `${text.block}\n`,
-    varyings.map((v) => `in ${v};`).join('\n'),
+    varyings.map((v) => declareVarying('in', v)).join('\n'),
     targets.join('\n'),
     usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform vec3 cameraPosition;' : '',
     sceneText,

@@ -20,6 +20,11 @@ export const VARYINGS = {
   seenMote: 3,
 } as const;
 export type VaryingName = keyof typeof VARYINGS;
+/**
+ * Paint is 0 to 1, and a power of it may be steep: where a pixel's middle lies beside a sliver of a triangle that it has a
+ * part of, it is read within the triangle, or one such pixel would bloom over the picture.
+ */
+export const isReadWithin = (name: VaryingName): boolean => name === 'seenColour';
 
 /** Attributes of the mesh beside `position` and `normal`, by the word that reads them, and how wide they are. */
 export const ATTRIBUTES = {

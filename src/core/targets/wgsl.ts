@@ -12,7 +12,9 @@ import {
   attributesIn,
   fragmentText,
   needsOf,
+  isReadWithin,
   varyingsFor,
+  type VaryingName,
   vertexText,
   type AttributeName,
   type Need,
@@ -116,6 +118,10 @@ const TARGETS = {
   unlit: ['colourOpacity'],
 } as const;
 
+/** What a vertex hands on, and how it is read between vertices. */
+const seen = (name: VaryingName, k: number): string =>
+  `@location(${k})${isReadWithin(name) ? ' @interpolate(perspective, centroid)' : ''} ${name}: ${vector(VARYINGS[name])},`;
+
 /** @param note written above it, as comment */
 export function emitWgsl(program: Program, finish: Finish, note: string): WgslText {
   const lit = finish.lighting === 'lit';
@@ -158,7 +164,7 @@ export function emitWgsl(program: Program, finish: Finish, note: string): WgslTe
     ...definitions(stages),
     ...stages.map((s) => s.code),
     `struct Mesh {\n${indent(attributes.map(({ name, width }, k) => `@location(${k}) ${name}: ${vector(width)},`))}\n};`,
-    `struct Seen {\n${indent(['@builtin(position) at: vec4f,', ...varyings.map((v, k) => `@location(${k}) ${v}: ${vector(VARYINGS[v])},`)])}\n};`,
+    `struct Seen {\n${indent(['@builtin(position) at: vec4f,', ...varyings.map(seen)])}\n};`,
     `struct Drawn {\n${indent(targets.map((t, k) => `@location(${k}) ${t}: vec4f,`))}\n};`,
     `@vertex\nfn vertexMain(mesh: Mesh) -> Seen {\n${indent([
       ...attributes.map(({ name }) => `let ${name} = mesh.${name};`),
