@@ -142,3 +142,37 @@ test('motes are soft where they meet a surface, hidden behind it, and cover one 
   // Behind the wall nothing is seen.
   expect(await at(-30)).toEqual([0, 0, 0]);
 });
+
+test('a trigger throws motes, where the field is told to: so many when it fires, and none before', async ({ page, app }) => {
+  onwards(985);
+  const id = await effect(
+    app,
+    [grey('hue', 1)],
+    { emission: { from: 'hue' } },
+    { alphaMode: 'add', writesDepth: false },
+    { kind: 'mote', loop: null, triggers: [{ id: 'pop', name: 'Pop', at: [0.1], duration: 1 }] },
+  );
+  const field = {
+    ...{ id: 'm', name: 'Motes', effect: id, variant: null, seed: 1, place: [0, 0, 0], turn: [0, 0, 0, 1] },
+    ...{ from: { kind: 'box', size: [4, 2, 0.1] }, rate: 0, life: 4, lifeSpread: 0, size: 0.05, sizeSpread: 0 },
+    ...{ speed: 0, speedSpread: 0, heading: [0, 1, 0], spread: 0, gravity: 0, spin: 0, soft: 0 },
+    ...{ drift: { strength: 0, scale: 1, pace: 0 }, shape: { kind: 'square' }, burst: null, visible: true },
+  };
+  const stage = await stageWith(app, [], [0, 0, 5], false, {
+    ...{ surroundings, lights: [], motes: [field] },
+  } as unknown as Partial<Stage>);
+  await openBench(page, app, id, OPEN);
+  await page.getByRole('button', { name: 'Stage settings' }).click();
+  await page.getByRole('button', { name: 'Motes: settings' }).click();
+  await page.getByRole('combobox', { name: /^Motes burst/ }).click();
+  await page.getByRole('option', { name: 'Pop' }).click();
+  await page.getByLabel('At once value').fill('60');
+  await page.keyboard.press('Enter');
+  await saved(page);
+  const stored = (await app.get<Stage>(`/api/stages/${stage.id}`)).motes[0]!;
+  expect(stored.burst).toEqual({ trigger: 'pop', count: 60 });
+  await page.keyboard.press('Escape');
+  expect(lit(await lattice(page))).toBe(0);
+  for (let k = 0; k < 4; k++) await page.getByRole('button', { name: 'On one frame' }).click();
+  await expect.poll(async () => lit(await lattice(page))).toBeGreaterThan(30);
+});

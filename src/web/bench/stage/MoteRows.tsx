@@ -177,6 +177,7 @@ function Settings({ field }: { field: MoteField }) {
       )}
       <Numbers field={field} numbers={NUMBERS} />
       <Shape field={field} />
+      <Bursts field={field} />
       <div className="flex h-8 items-center justify-between">
         <span>Seed</span>
         <NumberField
@@ -275,6 +276,35 @@ function Shape({ field }: { field: MoteField }) {
         onChoose={(kind) => set('shape', { shape: SHAPES[kind as MoteField['shape']['kind']] })}
       />
       {field.shape.kind === 'streak' && <Numbers field={field} numbers={[STREAK]} />}
+    </>
+  );
+}
+
+const BURST: NumberOf = {
+  ...{ label: 'At once', step: 1, soft: [0, 200], hard: [0, 5000] },
+  of: (f) => f.burst?.count ?? 0,
+  to: (v, f) => ({ burst: f.burst && { ...f.burst, count: Math.round(v) } }),
+};
+
+/** How many are born at once whenever a trigger of the effect is fired. */
+function Bursts({ field }: { field: MoteField }) {
+  const { set } = useField(field);
+  const bench = useBenchState((s) => s.effect);
+  const { burst } = field;
+  const triggers = bench.id === field.effect ? bench.triggers.map(({ id, name }) => ({ id, name })) : [];
+  // Of another effect it is not known here by what name.
+  const other = burst && !triggers.some((t) => t.id === burst.trigger) ? [{ id: burst.trigger, name: 'A trigger' }] : [];
+  if (triggers.length + other.length === 0) return null;
+  return (
+    <>
+      <Choice
+        name="Bursts"
+        label={`${field.name} burst`}
+        value={burst?.trigger ?? ''}
+        choices={[{ id: '', name: 'Never' }, ...triggers, ...other]}
+        onChoose={(id) => set('bursts', { burst: id === '' ? null : { trigger: id, count: burst?.count ?? 40 } })}
+      />
+      {burst && <Numbers field={field} numbers={[BURST]} />}
     </>
   );
 }
