@@ -28,7 +28,7 @@ import { evaluate } from '../src/core/targets/reference.js';
 import { ASSETS, PICTURES, SHARED, effectOf, randomFrom } from './fixtures/sheets.js';
 
 const DEEP = process.env.WISPEN_DEEP !== undefined;
-const COUNT = DEEP ? 10_000 : 240;
+const COUNT = DEEP ? 10_000 : 360;
 const demo = join(dirname(fileURLToPath(import.meta.url)), '../demo');
 const filesIn = (folder: string) =>
   readdirSync(join(demo, folder))
@@ -233,7 +233,7 @@ test(
     }
     expect(failures).toEqual([]);
     // Neither is every mutant sound, nor none.
-    for (const n of Object.values(count)) expect(n).toBeGreaterThan(COUNT / 240);
+    for (const n of Object.values(count)) expect(n).toBeGreaterThan(2);
   },
   DEEP ? 3_600_000 : 120_000,
 );

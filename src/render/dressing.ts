@@ -8,7 +8,7 @@ import type { MoveBy } from '../core/places/surface.js';
 import type { DrivenLight } from '../core/scene/driven.js';
 import { SPILL_POINTS, type Material } from '../core/scene/materials.js';
 import type { Stage } from '../core/scene/stage.js';
-import { steadyOf, type Worn, type WornMotes } from '../core/scene/worn.js';
+import { steadyOf, type Worn, type WornMotes, type WornOnStage } from '../core/scene/worn.js';
 import { fillBlock } from '../core/targets/block.js';
 import { attributesOf, effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
 import { fitted } from './geometry.js';
@@ -165,10 +165,14 @@ export class Dressing {
       }
   }
 
-  /** Lights that effects drive, from the next moment that is drawn. */
-  driven: readonly DrivenLight[] = [];
-  /** Mote fields that are seen, from the next moment that is drawn. */
-  motes: readonly WornMotes[] = [];
+  private driven: readonly DrivenLight[] = [];
+  private motes: readonly WornMotes[] = [];
+
+  /** Lights that effects drive and mote fields that are seen, from the next moment that is filled. */
+  bring({ lights, motes }: Pick<WornOnStage, 'lights' | 'motes'>): void {
+    this.driven = lights;
+    this.motes = motes;
+  }
 
   /** What is drawn in the same material takes its new numbers at once. */
   renumber(all: readonly Worn[]): void {

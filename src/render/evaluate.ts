@@ -103,7 +103,7 @@ export class OpenScene {
       const onStage = new WornOnStage(materials);
       const worn = onStage.update(stage, effects, effect);
       await renderer.dressing.dress(worn);
-      Object.assign(renderer.dressing, { driven: onStage.lights, motes: onStage.motes });
+      renderer.dressing.bring(onStage);
       const scene = new OpenScene(renderer, request, stage, worn);
       await scene.beginPeek();
       return scene;

@@ -194,7 +194,6 @@ export class Frames {
   follow(): void {
     const { worn, materials } = this.compiling;
     this.renderer?.dressing.renumber(worn.all);
-    if (this.renderer) this.renderer.dressing.driven = worn.lights;
     // What is only glimpsed at is let go soon: the programs of what it stands before are kept.
     if (this.store.getState().glimpse === null)
       materials.keepOnly(
@@ -298,8 +297,7 @@ export class Frames {
     if (!renderer) return;
     this.compiling.flush();
     const { stage, raw } = this.store.getState();
-    const { lights, motes } = this.compiling.worn;
-    Object.assign(renderer.dressing, { driven: lights, motes });
+    renderer.dressing.bring(this.compiling.worn);
     renderer.dressing.fill(stage, this.clock.time, pictures);
     this.peeking.fill(renderer, stage, this.clock.time);
     if (this.clock.frozen) renderer.frame.sharpen();

@@ -89,3 +89,15 @@ test('what drives a light is on the stage, and follows where the effect is shown
   expect(inVariant(stageWith(driving()), LAMP, 'bright').lights[0]!.drivenBy!.variant).toBe('bright');
   expect(inVariant(stage, LAMP, 'bright').lights[0]!.drivenBy!.variant).toBeNull();
 });
+
+test('a prop is bare while its effect is none of a surface', () => {
+  const stage = stageOf();
+  const wearing = {
+    ...stage,
+    props: stage.props.map((p) => ({ ...p, parts: [{ part: 'all', effect: 'lamp', variant: null, overrides: {} }] })),
+  };
+  const worn = new WornOnStage(new Materials(new Map()));
+  const wearers = (kind: Effect['kind']) =>
+    worn.update(wearing, new Map([['lamp', { ...LAMP, kind }]]), { ...LAMP, kind }).length;
+  expect([wearers('surface'), wearers('mote'), wearers('light')]).toEqual([stage.props.length, 0, 0]);
+});

@@ -70,7 +70,8 @@ export class WornOnStage {
   update(stage: Stage, effects: ReadonlyMap<string, Effect>, bench: Effect): readonly Worn[] {
     this.all = whoWears(stage, bench).flatMap((wearing): Worn[] => {
       const effect = effects.get(wearing.effect);
-      if (!effect) return [];
+      // What has become one of motes or of a light since is no surface: the prop is bare until it is one again.
+      if (effect?.kind !== 'surface') return [];
       const shown = this.shown(effect, wearing);
       const { program, material } = this.materials.of(shown);
       const before = this.good.get(wearing.prop);

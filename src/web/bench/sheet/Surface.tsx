@@ -11,7 +11,7 @@ import { cssColour } from '../../ui/colour.js';
 import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
 import { read, setOutputTo } from '../../../session/actions.js';
-import { makeOfKind } from '../../../session/lighting.js';
+import { makeOfKind } from '../../../session/motes.js';
 import { useBench, useBenchState } from '../context.js';
 import { outputPeek } from '../../../core/analysis/peek.js';
 import { PeekButton } from '../PeekButton.js';

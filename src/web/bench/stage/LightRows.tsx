@@ -9,7 +9,7 @@ import { MenuContent } from '../../ui/Menu.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
-import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
+import { SeedRow, SelectRow, SettingRow, SwitchRow } from '../../ui/SettingRow.js';
 import { Slider } from '../../ui/Slider.js';
 import { useBench, useBenchState } from '../context.js';
 import { useStage } from './useStage.js';
@@ -187,24 +187,26 @@ function DriverRows({
   const gone = by.strand !== null && !strands.some((s) => s.id === by.strand);
   return (
     <div className="border-l border-edge pl-2.5">
-      <div className="flex h-8 items-center justify-between gap-2">
-        <Select
-          label={`${light.name} strand`}
-          value={by.strand ?? WHOLE}
-          choices={[
-            ...whole,
-            ...strands.map((s) => ({ id: s.id, name: s.name })),
-            ...(gone ? [{ id: by.strand!, name: 'a strand that is gone' }] : []),
-          ]}
-          onChoose={(to) => driveBy(session, light, { strand: to === WHOLE ? null : to })}
-        />
-        <Select
+      <SelectRow
+        name="Gives"
+        label={`${light.name} strand`}
+        value={by.strand ?? WHOLE}
+        choices={[
+          ...whole,
+          ...strands.map((s) => ({ id: s.id, name: s.name })),
+          ...(gone ? [{ id: by.strand!, name: 'a strand that is gone' }] : []),
+        ]}
+        onChoose={(to) => driveBy(session, light, { strand: to === WHOLE ? null : to })}
+      />
+      {(effect.variants.length > 0 || by.variant !== null) && (
+        <SelectRow
+          name="Variant"
           label={`${light.name} variant`}
           value={by.variant ?? ''}
           choices={[{ id: '', name: 'Base' }, ...effect.variants.map((v) => ({ id: v.id, name: v.name }))]}
           onChoose={(to) => driveBy(session, light, { variant: to === '' ? null : to })}
         />
-      </div>
+      )}
       <SettingRow
         label="Times"
         value={by.scale}
@@ -214,17 +216,12 @@ function DriverRows({
         onChange={(scale) => driveBy(session, light, { scale })}
         onDone={done}
       />
-      <div className="flex h-8 items-center justify-between">
-        <span>Seed</span>
-        <NumberField
-          label={`${light.name} seed`}
-          value={by.seed ?? 0}
-          step={1}
-          width={64}
-          onChange={(seed) => driveBy(session, light, { seed: Math.round(seed) })}
-          onDone={done}
-        />
-      </div>
+      <SeedRow
+        label={`${light.name} seed`}
+        seed={by.seed ?? 0}
+        onChange={(seed) => driveBy(session, light, { seed })}
+        onDone={done}
+      />
     </div>
   );
 }

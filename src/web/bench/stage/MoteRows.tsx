@@ -3,11 +3,10 @@ import { ChevronDown, ChevronRight, Eye, EyeOff, Plus, Trash2 } from 'lucide-rea
 import { useState } from 'react';
 import { changeMotes, deleteMotes } from '../../../core/scene/edits.js';
 import { MOST_MOTES, paceOf, type MoteField } from '../../../core/scene/motes.js';
-import { newMotes } from '../../../session/lighting.js';
+import { newMotes } from '../../../session/motes.js';
 import { useEffects } from '../../data/library.js';
 import { NumberField } from '../../ui/NumberField.js';
-import { Select } from '../../ui/Select.js';
-import { SettingRow } from '../../ui/SettingRow.js';
+import { SeedRow, SelectRow, SettingRow } from '../../ui/SettingRow.js';
 import { useBench, useBenchState } from '../context.js';
 import { useStage } from './useStage.js';
 
@@ -178,17 +177,7 @@ function Settings({ field }: { field: MoteField }) {
       <Numbers field={field} numbers={NUMBERS} />
       <Shape field={field} />
       <Bursts field={field} />
-      <div className="flex h-8 items-center justify-between">
-        <span>Seed</span>
-        <NumberField
-          label={`${field.name} seed`}
-          value={field.seed}
-          step={1}
-          width={64}
-          onChange={(seed) => set('seed', { seed: Math.round(seed) })}
-          onDone={done}
-        />
-      </div>
+      <SeedRow label={`${field.name} seed`} seed={field.seed} onChange={(seed) => set('seed', { seed })} onDone={done} />
     </div>
   );
 }
@@ -205,7 +194,7 @@ function Wears({ field }: { field: MoteField }) {
   ];
   const now = field.effect ?? '';
   return (
-    <Choice
+    <SelectRow
       name="Wear"
       label={`${field.name} wear`}
       value={now}
@@ -228,7 +217,7 @@ function Born({ field }: { field: MoteField }) {
   };
   return (
     <>
-      <Choice
+      <SelectRow
         name="Born"
         label={`${field.name} are born`}
         value={from.kind === 'prop' ? `prop ${from.prop}` : from.kind}
@@ -264,7 +253,7 @@ function Shape({ field }: { field: MoteField }) {
   const { set } = useField(field);
   return (
     <>
-      <Choice
+      <SelectRow
         name="Shape"
         label={`${field.name} shape`}
         value={field.shape.kind}
@@ -297,7 +286,7 @@ function Bursts({ field }: { field: MoteField }) {
   if (triggers.length + other.length === 0) return null;
   return (
     <>
-      <Choice
+      <SelectRow
         name="Bursts"
         label={`${field.name} burst`}
         value={burst?.trigger ?? ''}
@@ -306,15 +295,6 @@ function Bursts({ field }: { field: MoteField }) {
       />
       {burst && <Numbers field={field} numbers={[BURST]} />}
     </>
-  );
-}
-
-function Choice({ name, ...select }: { name: string } & Omit<Parameters<typeof Select>[0], 'className'>) {
-  return (
-    <div className="flex h-8 items-center justify-between gap-2">
-      <span>{name}</span>
-      <Select {...select} className="button min-w-0 [&>span]:truncate" />
-    </div>
   );
 }
 

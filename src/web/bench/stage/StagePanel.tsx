@@ -5,7 +5,7 @@ import { SURROUNDINGS } from '../../../core/scene/surroundings.js';
 import type { Stage } from '../../../core/scene/stage.js';
 import { useStages } from '../../data/library.js';
 import { Select } from '../../ui/Select.js';
-import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
+import { SelectRow, SettingRow, SwitchRow } from '../../ui/SettingRow.js';
 import { useBench } from '../context.js';
 import { ownKeys } from '../../ui/keys.js';
 import { ColourRow } from './ColourRow.js';
@@ -148,15 +148,12 @@ function AllAround() {
   const { surroundings } = stage;
   return (
     <>
-      <div className="flex h-8 items-center justify-between gap-2">
-        <span>Light all around</span>
-        <Select
-          label="Light all around"
-          value={surroundings.asset ?? ''}
-          choices={[{ id: '', name: 'One colour' }, ...SURROUNDINGS]}
-          onChoose={(id) => change('Surroundings', (d) => void (d.surroundings.asset = id === '' ? null : id))}
-        />
-      </div>
+      <SelectRow
+        name="Light all around"
+        value={surroundings.asset ?? ''}
+        choices={[{ id: '', name: 'One colour' }, ...SURROUNDINGS]}
+        onChoose={(id) => change('Surroundings', (d) => void (d.surroundings.asset = id === '' ? null : id))}
+      />
       <SettingRow
         label="Surroundings"
         value={surroundings.strength}
