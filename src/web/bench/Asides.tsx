@@ -1,7 +1,7 @@
 /** Drafts of this browser's that could not be read: offered as files, and kept until they are let go. */
 import { TriangleAlert, X } from 'lucide-react';
 import type { Aside } from '../../session/failure.js';
-import { useBench, useBenchState } from './context.js';
+import { useBench, useBenchState } from '../context.js';
 
 const nameOf = ({ key }: Aside) => `${key.replace(/[^\w-]+/g, '-')}.wispen.json`;
 

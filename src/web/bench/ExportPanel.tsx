@@ -9,7 +9,7 @@ import { capture } from '../../session/capturing.js';
 import { bundleOf, download, fileStem, zipped } from '../../session/exports.js';
 import { STILL_SAMPLES } from '../../render/still.js';
 import { Select } from '../ui/Select.js';
-import { useBench, useBenchState } from './context.js';
+import { useBench, useBenchState } from '../context.js';
 
 const bytesText = (n: number) =>
   n < 1024 ? `${n} B` : n < 1048576 ? `${(n / 1024).toFixed(1)} KB` : `${(n / 1048576).toFixed(1)} MB`;

@@ -4,7 +4,7 @@ import { cueAt, keyAt } from '../../core/effect/cues.js';
 import type { Cue, Value } from '../../core/effect/schema.js';
 import { keysOf, onFrame, toggleKey } from '../../session/cueing.js';
 import { dialAt } from '../../session/showing.js';
-import { useBench, useBenchState } from './context.js';
+import { useBench, useBenchState } from '../context.js';
 
 /** The cue that holds an input; undefined where none does. */
 export function useCue(strand: string, input: string): Cue | undefined {

@@ -3,7 +3,7 @@ import { Eye, Lock } from 'lucide-react';
 import type { ReactNode } from 'react';
 import type { PeekName } from '../../core/analysis/peek.js';
 import type { Bench } from '../../session/bench.js';
-import { useBench, useBenchState } from './context.js';
+import { useBench, useBenchState } from '../context.js';
 
 /** A press that is shorter locks what it peeks at. */
 const HOLD_MS = 300;

@@ -9,7 +9,7 @@ import type { Effect } from '../../core/effect/schema.js';
 import type { Stage } from '../../core/scene/stage.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { Asides } from './Asides.js';
-import { useBench, useBenchState } from './context.js';
+import { useBench, useBenchState } from '../context.js';
 import { HistoryButton } from './history/HistoryPanel.js';
 import { VariantMenu } from './VariantMenu.js';
 import { PopoverContent } from '../ui/PopoverContent.js';

@@ -3,7 +3,7 @@ import { ChevronDown } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
 import { deleteVariant, renameVariant, takeValues } from '../../core/effect/edits.js';
-import { useBench, useBenchState } from './context.js';
+import { useBench, useBenchState } from '../context.js';
 import { MenuContent } from '../ui/Menu.js';
 
 export function VariantMenu() {

@@ -4,7 +4,7 @@ import { Dialog } from 'radix-ui';
 import { useMemo } from 'react';
 import { useLocation, useNavigate } from 'react-router';
 import { ownKeys } from '../../ui/keys.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 import { useOverview } from '../overview/SheetOrOverview.js';
 import { answers, commandsOf, type Command } from './commands.js';
 

@@ -2,7 +2,7 @@
 import { Info, TriangleAlert, X } from 'lucide-react';
 import { dismissedIn, type Finding } from '../../../core/analysis/findings.js';
 import { choose, mend, recallAdvice, waveAside } from '../../../session/actions.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 
 /** What has not been waved aside. */
 export function useFindings(): readonly Finding[] {

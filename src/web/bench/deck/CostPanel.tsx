@@ -4,7 +4,7 @@ import { dialLabel } from '../../../core/effect/edits.js';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { choose } from '../../../session/actions.js';
 import { percent } from '../../ui/numbers.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 
 export function CostPanel() {
   const session = useBench();

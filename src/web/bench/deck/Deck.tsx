@@ -3,7 +3,7 @@ import { RadioGroup, Tabs } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
 import type { DialScope } from '../../../session/state.js';
 import { saveAsVariant } from '../../../session/actions.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { CostPanel } from './CostPanel.js';
 import { AdvicePanel, useFindings } from './AdvicePanel.js';
 import { Dials } from './Dials.js';

@@ -7,7 +7,7 @@ import type { Dial, Effect } from '../../../core/effect/schema.js';
 import { inputLabel, type InputRecord } from '../../../core/operators/record.js';
 import { NumberField, shownUnit } from '../../ui/NumberField.js';
 import { useTyped } from '../../ui/useTyped.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 
 interface Props {
   readonly dial: Dial;

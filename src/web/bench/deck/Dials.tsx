@@ -28,7 +28,7 @@ import { ownKeys } from '../../ui/keys.js';
 import { controlFor, unitOf, type Turned } from './DialControls.js';
 import { DialSettings, grouped } from './DialSettings.js';
 import { SharedRow, sharedRead } from './SharedRows.js';
-import { useBench, useBenchState, useShowing } from '../context.js';
+import { useBench, useBenchState, useShowing } from '../../context.js';
 import { KeyMark, useCue, useCueValue } from '../KeyMark.js';
 
 /** A factor told in stops. */

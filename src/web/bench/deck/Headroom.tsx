@@ -5,7 +5,7 @@
 import { useEffect, useRef } from 'react';
 import { peakStops } from '../../../core/analysis/glow.js';
 import { LEVELS_BINS, LEVELS_HIGH, LEVELS_LOW, zeroStop, type Levels } from '../../../core/analysis/levels.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 
 const WIDTH = 132;
 const HEIGHT = 116;

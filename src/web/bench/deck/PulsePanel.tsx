@@ -4,7 +4,7 @@ import { useEffect, useMemo, useRef } from 'react';
 import { CartesianGrid, Line, LineChart, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import { PULSE_POINTS, type Pulse } from '../../../workers/readings.js';
 import { settled, showNumber, tickText } from '../../ui/numbers.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 
 /** Lines are told apart by their letter first; tints and dashes only help. */
 const TINTS = ['#ece7f3', '#e89ee0', '#54c7d1', '#a59bb8', '#c9a0ff', '#8fb4a8'];

@@ -6,7 +6,7 @@ import type { InputRecord } from '../../../core/operators/record.js';
 import type { SharedDial } from '../../../session/state.js';
 import { useSharedReaders } from '../../data/library.js';
 import { Named } from '../../ui/Named.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 import { controlFor } from './DialControls.js';
 
 /** Those that some strand names. */

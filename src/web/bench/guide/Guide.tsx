@@ -1,7 +1,7 @@
 /** The guided start, beside the stage: the step to do now, and those that are done. It is left at any time. */
 import { Check, X } from 'lucide-react';
 import { useSearchParams } from 'react-router';
-import { useBenchState } from '../context.js';
+import { useBenchState } from '../../context.js';
 import { STEPS, stepsDone } from './steps.js';
 
 const PARAMETER = 'guide';

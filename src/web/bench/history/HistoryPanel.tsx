@@ -8,7 +8,7 @@ import { statesOf } from '../../../session/documents.js';
 import { listRevisions, loadRevision, nameRevision, revisionsPath, type Revision } from '../../../session/revisions.js';
 import { ownKeys } from '../../ui/keys.js';
 import { NameField } from '../../ui/NameField.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { HoldToSee } from './HoldToSee.js';
 import { Thumbnail } from './Thumbnail.js';
 import { PopoverContent } from '../../ui/PopoverContent.js';

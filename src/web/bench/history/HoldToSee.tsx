@@ -1,7 +1,7 @@
 /** Shows another state on the stage for as long as it is pressed, by the pointer or by a key. */
 import { Eye } from 'lucide-react';
 import type { Both } from '../../../session/state.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 
 /** @param of the state; @param what its name */
 export function HoldToSee({ of, what }: { of: () => Promise<Partial<Both> | null>; what: string }) {

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from 'react';
 import type { Both } from '../../../session/state.js';
 import { THUMBNAIL } from '../../../session/thumbnails.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 
 /** @param of the documents, had when the picture is wanted: null where there are none; @param version is another when they are */
 export function Thumbnail({ of, version }: { of: () => Promise<Both | null>; version: unknown }) {

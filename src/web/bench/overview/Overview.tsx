@@ -9,7 +9,7 @@ import { family, feedersOf, threadsOf } from '../../../core/effect/threads.js';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { percent } from '../../ui/numbers.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { WhereMark } from '../sheet/marks.js';
 import { Swatch } from '../sheet/Swatch.js';
 import { textWidth } from '../sheet/textWidth.js';

@@ -7,7 +7,7 @@ import { strandsOf, type Effect, type Strand } from '../../../core/effect/schema
 import { feedersOf, sourcesOf, threadsOf } from '../../../core/effect/threads.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { percent } from '../../ui/numbers.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { shortNumber } from '../sheet/layout.js';
 import { Swatch } from '../sheet/Swatch.js';
 

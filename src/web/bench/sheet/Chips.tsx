@@ -10,7 +10,7 @@ import { dialAt, literalOf } from '../../../session/showing.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
-import { useBench, useBenchState, useShowing } from '../context.js';
+import { useBench, useBenchState, useShowing } from '../../context.js';
 import { chipWidth, type Chip } from './chips.js';
 import { INPUT_LINES, InputLine } from './InputLine.js';
 import type { Fitted } from './fitting.js';

@@ -8,7 +8,7 @@ import type { InputRecord, OperatorRecord } from '../../../core/operators/record
 import { paste } from '../../../session/actions.js';
 import { ownKeys } from '../../ui/keys.js';
 import { showNumber } from '../../ui/numbers.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import type { FocusRow } from './focus.js';
 import type { Layout } from './layout.js';
 import { OperatorPicture } from './OperatorPicture.js';

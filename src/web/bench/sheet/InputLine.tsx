@@ -9,7 +9,7 @@ import { ColourButton } from '../../ui/ColourEditor.js';
 import { Named } from '../../ui/Named.js';
 import { NumberField, shownUnit } from '../../ui/NumberField.js';
 import { Slider } from '../../ui/Slider.js';
-import { useBench, useShowing } from '../context.js';
+import { useBench, useShowing } from '../../context.js';
 import { KeyMark, useCue, useCueValue } from '../KeyMark.js';
 import { inputRows } from './layout.js';
 import { LinkMenu } from './LinkMenu.js';

@@ -8,7 +8,7 @@ import { recordOf } from '../../../core/effect/recordOf.js';
 import { kindOfLink } from '../../../core/lower/program.js';
 import { inputLabel, restsOn, type InputRecord } from '../../../core/operators/record.js';
 import { link, read, toggleDial } from '../../../session/actions.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { MenuContent } from '../../ui/Menu.js';
 
 interface Props {

@@ -13,7 +13,7 @@ import { fireNow, newTrigger, takeTrigger } from '../../../session/triggering.js
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { useTyped } from '../../ui/useTyped.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import type { Word, Wrong } from './FormulaField.js';
 import { RampLines } from './RampLines.js';
 

@@ -6,7 +6,7 @@ import { isLink, strandsOf, type Effect, type Motif, type Strand } from '../../.
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { nameMotif, takeFromLibrary, unfoldUse } from '../../../session/motifs.js';
 import { Named } from '../../ui/Named.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { INPUT_LINES, InputLine } from './InputLine.js';
 import { WITHIN_ROW, insideOf, shownInputs } from './layout.js';
 import { Swatch } from './Swatch.js';

@@ -10,7 +10,7 @@ import { setOptionTo, toggleDial } from '../../../session/actions.js';
 import { dialAt, optionShown } from '../../../session/showing.js';
 import { showReading } from '../../ui/numbers.js';
 import { Select } from '../../ui/Select.js';
-import { useBench, useBenchState, useShowing } from '../context.js';
+import { useBench, useBenchState, useShowing } from '../../context.js';
 import { KeyMark, useCue, useCueValue } from '../KeyMark.js';
 import { INPUT_LINES, InputLine } from './InputLine.js';
 import { shownInputs, wordsHeight, wordsOf } from './layout.js';

@@ -4,7 +4,7 @@ import { strandsOf } from '../../../core/effect/schema.js';
 import { Adding } from '../../../session/adding.js';
 import { Chain } from '../../../session/chain.js';
 import { Replacing } from '../../../session/replacing.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import type { FocusRow } from './focus.js';
 import type { Layout } from './layout.js';
 import { Picker, type AddHow, type Operation } from './Picker.js';

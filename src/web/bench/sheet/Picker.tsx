@@ -10,7 +10,7 @@ import type { Prospect } from '../../../session/adding.js';
 import { stepWords, type Chain, type Here } from '../../../session/chain.js';
 import { motifsAtHand } from '../../../session/motifLibrary.js';
 import type { Replacing } from '../../../session/replacing.js';
-import { useBenchState } from '../context.js';
+import { useBenchState } from '../../context.js';
 import { OperatorPicture } from './OperatorPicture.js';
 
 /** What is done with what is picked: added, put between, or added and opened. */

@@ -11,7 +11,7 @@ import { dialAt, literalOf, type Showing } from '../../../session/showing.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
-import { useBench, useShowing } from '../context.js';
+import { useBench, useShowing } from '../../context.js';
 import { KeyMark } from '../KeyMark.js';
 import { LinkMenu } from './LinkMenu.js';
 import { RampStrip } from './RampStrip.js';

@@ -11,7 +11,7 @@ import { PopoverContent } from '../../ui/PopoverContent.js';
 import { cssColour } from '../../ui/colour.js';
 import { fromBytes } from '../../ui/oklch.js';
 import { ownKeys } from '../../ui/keys.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 
 interface Props {
   readonly strand: Strand;

@@ -27,7 +27,7 @@ import {
 } from '../../../session/actions.js';
 import { copyByMenu, cutByMenu, pasteByMenu } from './clipboard.js';
 import { shortNumber } from './layout.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { MenuContent } from '../../ui/Menu.js';
 
 /** Which menu of a row is open. */

@@ -2,7 +2,7 @@
 import { ChevronRight } from 'lucide-react';
 import { useState } from 'react';
 import { addSection } from '../../../core/effect/edits.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 import type { Item } from './layout.js';
 
 type Section = Extract<Item, { type: 'section' }>;

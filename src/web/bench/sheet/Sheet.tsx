@@ -6,7 +6,7 @@ import { whereComputed } from '../../../core/analysis/where.js';
 import { strandsOf } from '../../../core/effect/schema.js';
 import { choose } from '../../../session/actions.js';
 import { Chain, addLine } from '../../../session/chain.js';
-import { useBench, useBenchState, useShowing } from '../context.js';
+import { useBench, useBenchState, useShowing } from '../../context.js';
 import { SheetOrOverview } from '../overview/SheetOrOverview.js';
 import { useBand, type Band } from './band.js';
 import { useClipboard } from './clipboard.js';

@@ -7,7 +7,7 @@ import { hullOf, isBounded, toldOf, type StrandReading } from '../../../core/ana
 import type { Rate } from '../../../core/ir/leaves.js';
 import { operatorOf } from '../../../core/operators/catalogue.js';
 import { choose } from '../../../session/actions.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { Chips } from './Chips.js';
 import { chipWidth, type Chip } from './chips.js';
 import { fitRow } from './fitting.js';

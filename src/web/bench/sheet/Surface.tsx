@@ -12,7 +12,7 @@ import { Select } from '../../ui/Select.js';
 import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
 import { read, setOutputTo } from '../../../session/actions.js';
 import { makeOfKind } from '../../../session/motes.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { outputPeek } from '../../../core/analysis/peek.js';
 import { PeekButton } from '../PeekButton.js';
 import { Swatch } from './Swatch.js';

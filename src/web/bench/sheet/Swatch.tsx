@@ -2,7 +2,7 @@
 import { useEffect, useRef } from 'react';
 import type { Rate } from '../../../core/ir/leaves.js';
 import { CURVE_POINTS, SWATCH_HEIGHT, SWATCH_WIDTH, type Readings } from '../../../workers/readings.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 
 const BYTES = SWATCH_WIDTH * SWATCH_HEIGHT * 4;
 

@@ -6,7 +6,7 @@ import { kindMends } from '../../../core/effect/feeding.js';
 import { kindOfLink } from '../../../core/lower/program.js';
 import { inputLabel } from '../../../core/operators/record.js';
 import { read } from '../../../session/actions.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { MenuContent } from '../../ui/Menu.js';
 
 /** A quiet chip in the row of a new strand that reads nothing by itself: what it may read of the one that was chosen. */

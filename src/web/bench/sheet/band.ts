@@ -1,6 +1,6 @@
 /** A rubber band in the margin of the sheet: the rows that it touches are chosen. */
 import { useState, type PointerEvent } from 'react';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 import type { Layout } from './layout.js';
 
 /** How wide the margin is, in pixels. */

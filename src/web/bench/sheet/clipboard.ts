@@ -3,7 +3,7 @@ import { useEffect, useRef, type ClipboardEvent } from 'react';
 import { copied, paste, remove } from '../../../session/actions.js';
 import { chosenRun } from '../../../session/state.js';
 import type { Bench } from '../../../session/bench.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 import type { FocusRow } from './focus.js';
 
 /** Said where the page may not use the clipboard by itself: the browser's own keys still do. */

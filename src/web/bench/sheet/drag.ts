@@ -3,7 +3,7 @@ import { PointerSensor, useSensor, useSensors, type DragEndEvent, type DragMoveE
 import { useState } from 'react';
 import { moveStrand } from '../../../core/effect/edits.js';
 import { ROW, type Layout } from './layout.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 
 /** The rank in the sheet that a pointer's offset from a row stands for. @param from the row's rank now */
 export function rankAt({ items, anchor }: Layout, id: string, from: number, delta: number): number {

@@ -1,7 +1,7 @@
 /** The focus goes to a row, or into its first control, also where the row has to be drawn first. */
 import { useEffect, useRef, type RefObject } from 'react';
 import { choose } from '../../../session/actions.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 import type { Layout } from './layout.js';
 
 export type FocusRow = (id: string, inputs?: boolean) => void;

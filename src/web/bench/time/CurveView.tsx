@@ -14,7 +14,7 @@ import { NumberField } from '../../ui/NumberField.js';
 import { Select } from '../../ui/Select.js';
 import { showReading } from '../../ui/numbers.js';
 import { Toggle } from '../../ui/Toggle.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { COLUMNS, levelIn, pathOf, scaleOf, type Scale } from './axis.js';
 import { Keys, useChosenKeys } from './Keys.js';
 

@@ -10,7 +10,7 @@ import { PopoverContent } from '../../ui/PopoverContent.js';
 import { showReading } from '../../ui/numbers.js';
 import { useTyped } from '../../ui/useTyped.js';
 import { ownKeys } from '../../ui/keys.js';
-import { useBench } from '../context.js';
+import { useBench } from '../../context.js';
 import { levelOf } from './axis.js';
 import { useChosenKeys } from './Keys.js';
 

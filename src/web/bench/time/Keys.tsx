@@ -3,7 +3,7 @@ import { useRef, useState, type KeyboardEvent, type PointerEvent } from 'react';
 import type { Cue, CueKey, Dial } from '../../../core/effect/schema.js';
 import { byTime } from '../../../core/effect/cues.js';
 import { deleteKeys, moveKeys, scaleKeys, takeLane, type KeyDrag } from '../../../session/cueing.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { timeOf, valueOf } from './axis.js';
 
 const NONE: readonly number[] = [];

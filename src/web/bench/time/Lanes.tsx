@@ -9,7 +9,7 @@ import { inputRecord } from '../../../core/operators/record.js';
 import { addKey, lanesOf, openCurve, stepToKey } from '../../../session/cueing.js';
 import { shownUnit } from '../../ui/NumberField.js';
 import { showReading } from '../../ui/numbers.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { COLUMNS, LEFT, levelIn, levelOf, pathOf, scaleOf, valueOf } from './axis.js';
 import { CurveView } from './CurveView.js';
 import { Easing } from './Easing.js';

@@ -1,6 +1,6 @@
 /** The ruler of the time bar, and the playhead on it, which the clock moves by itself. */
 import { useEffect, useRef, type PointerEvent } from 'react';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { timeOf } from './axis.js';
 
 /** Seconds between labels, so that they stand at least 48 pixels apart. */

@@ -7,7 +7,7 @@ import { useEffect, useRef, useState } from 'react';
 import { setLoop } from '../../../core/effect/edits.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Toggle } from '../../ui/Toggle.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { COLUMNS, useWidth } from './axis.js';
 import { Lanes } from './Lanes.js';
 import { Ruler } from './Ruler.js';

@@ -20,7 +20,7 @@ import {
 } from '../../../session/triggering.js';
 import { Named } from '../../ui/Named.js';
 import { NumberField } from '../../ui/NumberField.js';
-import { useBench, useBenchState } from '../context.js';
+import { useBench, useBenchState } from '../../context.js';
 import { COLUMNS, timeOf } from './axis.js';
 import { placeLetter } from './letters.js';
 

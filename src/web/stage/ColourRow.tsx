@@ -1,5 +1,5 @@
 /** A named colour of the stage. */
-import { ColourButton } from '../../ui/ColourEditor.js';
+import { ColourButton } from '../ui/ColourEditor.js';
 import { useBench } from '../context.js';
 
 export function ColourRow({

@@ -2,15 +2,15 @@
 import { Activity, ChevronDown, ChevronRight, Plus, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useState } from 'react';
-import { LIGHTS, deleteLight } from '../../../core/scene/edits.js';
-import type { Light } from '../../../core/scene/stage.js';
-import { driveBy, driverOf, follow, leaderOf, leaders, newLight } from '../../../session/lighting.js';
-import { MenuContent } from '../../ui/Menu.js';
-import { ColourButton } from '../../ui/ColourEditor.js';
-import { NumberField } from '../../ui/NumberField.js';
-import { Select } from '../../ui/Select.js';
-import { SeedRow, SelectRow, SettingRow, SwitchRow } from '../../ui/SettingRow.js';
-import { Slider } from '../../ui/Slider.js';
+import { LIGHTS, deleteLight } from '../../core/scene/edits.js';
+import type { Light } from '../../core/scene/stage.js';
+import { driveBy, driverOf, follow, leaderOf, leaders, newLight } from '../../session/lighting.js';
+import { MenuContent } from '../ui/Menu.js';
+import { ColourButton } from '../ui/ColourEditor.js';
+import { NumberField } from '../ui/NumberField.js';
+import { Select } from '../ui/Select.js';
+import { SeedRow, SelectRow, SettingRow, SwitchRow } from '../ui/SettingRow.js';
+import { Slider } from '../ui/Slider.js';
 import { useBench, useBenchState } from '../context.js';
 import { useStage } from './useStage.js';
 

@@ -1,12 +1,12 @@
 /** What is drawn over the picture: pins with their numbers, and handles that move props and the key light. */
 import { Lightbulb, Move } from 'lucide-react';
 import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
-import type { Stage } from '../../../core/scene/stage.js';
-import { deletePin, pinsOf } from '../../../core/scene/pins.js';
-import { placeLight, type Vec3 } from '../../../core/scene/edits.js';
-import { placeAt } from '../../../session/standing.js';
-import { propInHand } from '../../../session/state.js';
-import { showReading } from '../../ui/numbers.js';
+import type { Stage } from '../../core/scene/stage.js';
+import { deletePin, pinsOf } from '../../core/scene/pins.js';
+import { placeLight, type Vec3 } from '../../core/scene/edits.js';
+import { placeAt } from '../../session/standing.js';
+import { propInHand } from '../../session/state.js';
+import { showReading } from '../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
 import { held, keptStep } from './steps.js';
 

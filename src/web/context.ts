@@ -1,9 +1,9 @@
 /** The open bench, for the screens under it. */
 import { createContext, useContext, useMemo } from 'react';
 import { useStore } from 'zustand';
-import type { Showing } from '../../session/showing.js';
-import type { Bench } from '../../session/bench.js';
-import type { BenchState } from '../../session/state.js';
+import type { Showing } from '../session/showing.js';
+import type { Bench } from '../session/bench.js';
+import type { BenchState } from '../session/state.js';
 
 const Context = createContext<Bench | null>(null);
 export const BenchProvider = Context.Provider;

@@ -4,13 +4,13 @@
  */
 import { RadioGroup } from 'radix-ui';
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type RefObject } from 'react';
-import type { Vec3 } from '../../../core/scene/edits.js';
-import { across, alongAxis, angleAbout, further, onPlane, turnedAbout, type Ray } from '../../../core/scene/handles.js';
-import { degreesOf, turnedBy } from '../../../core/scene/placing.js';
-import type { Prop } from '../../../core/scene/stage.js';
-import { placeAt, scaleTo, turnTo } from '../../../session/standing.js';
-import { propInHand } from '../../../session/state.js';
-import { showNumber } from '../../ui/numbers.js';
+import type { Vec3 } from '../../core/scene/edits.js';
+import { across, alongAxis, angleAbout, further, onPlane, turnedAbout, type Ray } from '../../core/scene/handles.js';
+import { degreesOf, turnedBy } from '../../core/scene/placing.js';
+import type { Prop } from '../../core/scene/stage.js';
+import { placeAt, scaleTo, turnTo } from '../../session/standing.js';
+import { propInHand } from '../../session/state.js';
+import { showNumber } from '../ui/numbers.js';
 import { useBench, useBenchState } from '../context.js';
 import { held, keptStep } from './steps.js';
 

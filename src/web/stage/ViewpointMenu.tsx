@@ -1,9 +1,9 @@
 /** From where the stage is seen: the viewpoints that it has, and keeping what is seen now as one of them. */
 import { Camera, Check } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { deleteViewpoint, freshViewpoint, setViewpoint } from '../../../core/scene/edits.js';
+import { deleteViewpoint, freshViewpoint, setViewpoint } from '../../core/scene/edits.js';
 import { useBench, useBenchState } from '../context.js';
-import { MenuContent } from '../../ui/Menu.js';
+import { MenuContent } from '../ui/Menu.js';
 
 /** What may be done with what is seen now. */
 function useKeeping() {

@@ -1,13 +1,13 @@
 /** The stage: which one, its lights, surroundings, haze, ground and spill. */
 import { List } from 'lucide-react';
 import { useState } from 'react';
-import { SURROUNDINGS } from '../../../core/scene/surroundings.js';
-import type { Stage } from '../../../core/scene/stage.js';
-import { useStages } from '../../data/library.js';
-import { Select } from '../../ui/Select.js';
-import { SelectRow, SettingRow, SwitchRow } from '../../ui/SettingRow.js';
+import { SURROUNDINGS } from '../../core/scene/surroundings.js';
+import type { Stage } from '../../core/scene/stage.js';
+import { useStages } from '../data/library.js';
+import { Select } from '../ui/Select.js';
+import { SelectRow, SettingRow, SwitchRow } from '../ui/SettingRow.js';
 import { useBench } from '../context.js';
-import { ownKeys } from '../../ui/keys.js';
+import { ownKeys } from '../ui/keys.js';
 import { ColourRow } from './ColourRow.js';
 import { LightsOfStage } from './LightRows.js';
 import { MotesOfStage } from './MoteRows.js';

@@ -3,16 +3,16 @@ import { Aperture, Box, Waves } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useEffect, useRef, useState, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
 import { useDropzone } from 'react-dropzone';
-import { whoWears } from '../../../core/scene/wearing.js';
-import { importMesh } from '../../../session/imports.js';
-import { STILL_SAMPLES } from '../../../render/still.js';
-import { Graphics } from '../../../render/graphics.js';
-import { StageRenderer } from '../../../render/renderer.js';
-import type { Bench } from '../../../session/bench.js';
-import { lettersAllowed } from '../sheet/letters.js';
-import { propInHand } from '../../../session/state.js';
+import { whoWears } from '../../core/scene/wearing.js';
+import { importMesh } from '../../session/imports.js';
+import { STILL_SAMPLES } from '../../render/still.js';
+import { Graphics } from '../../render/graphics.js';
+import { StageRenderer } from '../../render/renderer.js';
+import type { Bench } from '../../session/bench.js';
+import { lettersAllowed } from '../bench/sheet/letters.js';
+import { propInHand } from '../../session/state.js';
 import { useBench, useBenchState } from '../context.js';
-import { Guide } from '../guide/Guide.js';
+import { Guide } from '../bench/guide/Guide.js';
 import { PeekChip, PeekLegend, StillMark } from './PeekLegend.js';
 import { AxisHandles } from './AxisHandles.js';
 import { Doing, frameInHand, usePointing } from './Doing.js';
@@ -23,7 +23,7 @@ import { PropsPanel } from './PropsPanel.js';
 import { StagePanel } from './StagePanel.js';
 import { ViewpointMenu } from './ViewpointMenu.js';
 import { When } from './When.js';
-import { PopoverContent } from '../../ui/PopoverContent.js';
+import { PopoverContent } from '../ui/PopoverContent.js';
 
 function ChipPanel({
   name,

@@ -1,12 +1,12 @@
 /** The mote fields of a stage: which effect they wear, where motes are born, how many, and which way they go. */
 import { ChevronDown, ChevronRight, Eye, EyeOff, Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
-import { changeMotes, deleteMotes } from '../../../core/scene/edits.js';
-import { MOST_MOTES, paceOf, type MoteField } from '../../../core/scene/motes.js';
-import { newMotes } from '../../../session/motes.js';
-import { useEffects } from '../../data/library.js';
-import { NumberField } from '../../ui/NumberField.js';
-import { SeedRow, SelectRow, SettingRow } from '../../ui/SettingRow.js';
+import { changeMotes, deleteMotes } from '../../core/scene/edits.js';
+import { MOST_MOTES, paceOf, type MoteField } from '../../core/scene/motes.js';
+import { newMotes } from '../../session/motes.js';
+import { useEffects } from '../data/library.js';
+import { NumberField } from '../ui/NumberField.js';
+import { SeedRow, SelectRow, SettingRow } from '../ui/SettingRow.js';
 import { useBench, useBenchState } from '../context.js';
 import { useStage } from './useStage.js';
 

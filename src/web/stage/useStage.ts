@@ -1,5 +1,5 @@
 /** The stage, and changing it, for the panels over the picture. */
-import type { Stage } from '../../../core/scene/stage.js';
+import type { Stage } from '../../core/scene/stage.js';
 import { useBench, useBenchState } from '../context.js';
 
 /** Changes the stage; the steps of one drag are one. */

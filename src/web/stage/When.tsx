@@ -1,7 +1,7 @@
 /** The time on the stage, where there is no bar for it. */
 import { useEffect, useRef, useState } from 'react';
 import { useBench } from '../context.js';
-import { clockText } from '../time/TimeBar.js';
+import { clockText } from '../bench/time/TimeBar.js';
 
 /** Pressed, it plays or pauses. */
 export function When() {

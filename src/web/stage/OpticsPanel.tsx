@@ -1,10 +1,10 @@
 /** Exposure, bloom and tone curve; they belong to the stage. */
-import type { Optics } from '../../../core/scene/stage.js';
-import { TONE_CURVES } from '../../../core/optics/tone.js';
-import { Select } from '../../ui/Select.js';
-import { SettingRow, SwitchRow } from '../../ui/SettingRow.js';
+import type { Optics } from '../../core/scene/stage.js';
+import { TONE_CURVES } from '../../core/optics/tone.js';
+import { Select } from '../ui/Select.js';
+import { SettingRow, SwitchRow } from '../ui/SettingRow.js';
 import { useBench, useBenchState } from '../context.js';
-import { ownKeys } from '../../ui/keys.js';
+import { ownKeys } from '../ui/keys.js';
 
 const TONE_NAMES: Record<Optics['tone'], string> = {
   'hue-kept': 'Hue kept',

@@ -1,5 +1,5 @@
 /** The step that places are held to while a thing is dragged, in metres; 0 for none. Kept in this browser. */
-import { keep, kept } from '../../../session/kept.js';
+import { keep, kept } from '../../session/kept.js';
 
 export const STEPS = [0, 0.01, 0.05, 0.1, 0.25] as const;
 

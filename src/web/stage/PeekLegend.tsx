@@ -1,10 +1,10 @@
 /** What is peeked at, in words and numbers: its name on a chip, its range now, and how much lies outside 0 to 1. */
 import { Lock, X } from 'lucide-react';
 import { RadioGroup } from 'radix-ui';
-import type { PeekMode } from '../../../core/analysis/peek.js';
-import { strandsOf } from '../../../core/effect/schema.js';
-import { outputRecord, type OutputName } from '../../../core/effect/outputs.js';
-import { shortNumber } from '../sheet/layout.js';
+import type { PeekMode } from '../../core/analysis/peek.js';
+import { strandsOf } from '../../core/effect/schema.js';
+import { outputRecord, type OutputName } from '../../core/effect/outputs.js';
+import { shortNumber } from '../bench/sheet/layout.js';
 import { useBench, useBenchState } from '../context.js';
 
 const useName = () =>

@@ -1,9 +1,9 @@
 /** All stages: who stands where, which is somebody's own; renamed, copied, deleted where nobody stands. */
 import { Copy, Pencil, Trash2 } from 'lucide-react';
 import { useState } from 'react';
-import { deleteStage, duplicateStage, renameStage } from '../../../session/stages.js';
-import { useStages, type StageCard } from '../../data/library.js';
-import { NameField } from '../../ui/NameField.js';
+import { deleteStage, duplicateStage, renameStage } from '../../session/stages.js';
+import { useStages, type StageCard } from '../data/library.js';
+import { NameField } from '../ui/NameField.js';
 import { useBench, useBenchState } from '../context.js';
 
 /** Names that are said before the rest is counted. */

@@ -1,8 +1,8 @@
 /** Takes a colour from the picture of the stage, as it is drawn: a veil over it that shows what is under the pointer. */
 import { useRef, useState, type PointerEvent, type ReactNode } from 'react';
 import { createPortal } from 'react-dom';
-import { TakeFromPicture } from '../../ui/ColourEditor.js';
-import { fromBytes, hexOf } from '../../ui/oklch.js';
+import { TakeFromPicture } from '../ui/ColourEditor.js';
+import { fromBytes, hexOf } from '../ui/oklch.js';
 
 type Taken = readonly [number, number, number] | null;
 

@@ -1,13 +1,13 @@
 /** What the next press on the stage does: takes a prop in hand, sets a pin, fires a trigger; and the chips that say so. */
 import { Maximize, Move, Pin, Undo2, Zap } from 'lucide-react';
 import { useRef, type PointerEvent, type RefObject } from 'react';
-import { propOf } from '../../../core/scene/edits.js';
-import { MAX_PINS, freshPinId, setPin } from '../../../core/scene/pins.js';
-import { whoWears } from '../../../core/scene/wearing.js';
-import type { Hit } from '../../../render/pointing.js';
-import type { Bench } from '../../../session/bench.js';
-import { propInHand } from '../../../session/state.js';
-import { fireNow, triggerInHand } from '../../../session/triggering.js';
+import { propOf } from '../../core/scene/edits.js';
+import { MAX_PINS, freshPinId, setPin } from '../../core/scene/pins.js';
+import { whoWears } from '../../core/scene/wearing.js';
+import type { Hit } from '../../render/pointing.js';
+import type { Bench } from '../../session/bench.js';
+import { propInHand } from '../../session/state.js';
+import { fireNow, triggerInHand } from '../../session/triggering.js';
 import { useBench, useBenchState } from '../context.js';
 
 /** A press that moved farther than this looked around instead of pointing. */

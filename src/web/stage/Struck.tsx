@@ -1,8 +1,8 @@
 /** Where on the chosen prop triggers were fired that are still heard, and how long ago. */
 import { useEffect, useRef } from 'react';
-import { firingsOf, type Firing } from '../../../core/effect/triggers.js';
+import { firingsOf, type Firing } from '../../core/effect/triggers.js';
 import { useBench, useBenchState } from '../context.js';
-import { placeLetter } from '../time/letters.js';
+import { placeLetter } from '../bench/time/letters.js';
 import { placeMarks } from './Overlay.js';
 
 interface Mark {

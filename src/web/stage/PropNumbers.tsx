@@ -1,13 +1,13 @@
 /** The numbers of the prop in hand: where it stands, how it is turned, how large it is. */
 import { ArrowDownToLine, Link2, Link2Off } from 'lucide-react';
 import { useState, type ReactNode } from 'react';
-import type { Vec3 } from '../../../core/scene/edits.js';
-import { degreesOf } from '../../../core/scene/placing.js';
-import { segmentsOf, sizesOf } from '../../../core/scene/primitives.js';
-import type { Prop } from '../../../core/scene/stage.js';
-import { cutInto, placeAt, scaleTo, sizeTo, toGround, turnTo } from '../../../session/standing.js';
-import { NumberField } from '../../ui/NumberField.js';
-import { Select } from '../../ui/Select.js';
+import type { Vec3 } from '../../core/scene/edits.js';
+import { degreesOf } from '../../core/scene/placing.js';
+import { segmentsOf, sizesOf } from '../../core/scene/primitives.js';
+import type { Prop } from '../../core/scene/stage.js';
+import { cutInto, placeAt, scaleTo, sizeTo, toGround, turnTo } from '../../session/standing.js';
+import { NumberField } from '../ui/NumberField.js';
+import { Select } from '../ui/Select.js';
 import { useBench } from '../context.js';
 import { STEPS, keepStep, keptStep } from './steps.js';
 

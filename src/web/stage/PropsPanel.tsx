@@ -2,16 +2,16 @@
 import { Copy, Eye, EyeOff, FolderInput, Lock, LockOpen, Plus, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
 import { useRef, useState } from 'react';
-import { PRIMITIVES, deleteProp, dressProp, propOf } from '../../../core/scene/edits.js';
-import type { Prop } from '../../../core/scene/stage.js';
-import { wear, whoWears, type Wearing } from '../../../core/scene/wearing.js';
-import { Select } from '../../ui/Select.js';
-import { addPrimitive, duplicate } from '../../../session/standing.js';
-import { propInHand } from '../../../session/state.js';
+import { PRIMITIVES, deleteProp, dressProp, propOf } from '../../core/scene/edits.js';
+import type { Prop } from '../../core/scene/stage.js';
+import { wear, whoWears, type Wearing } from '../../core/scene/wearing.js';
+import { Select } from '../ui/Select.js';
+import { addPrimitive, duplicate } from '../../session/standing.js';
+import { propInHand } from '../../session/state.js';
 import { useBench, useBenchState } from '../context.js';
 import { PropNumbers } from './PropNumbers.js';
-import { ownKeys } from '../../ui/keys.js';
-import { MenuContent } from '../../ui/Menu.js';
+import { ownKeys } from '../ui/keys.js';
+import { MenuContent } from '../ui/Menu.js';
 
 const BARE = '-';
 const ELSE = '+';
