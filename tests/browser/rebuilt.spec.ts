@@ -203,8 +203,13 @@ class Builder {
       const label = outputRecord(name as OutputName).label;
       this.actions++;
       // A menu hears keys: the first letters are enough.
-      await this.page.keyboard.type(label.slice(0, 4).toLowerCase());
-      await expect(this.page.getByRole('menuitem', { name: new RegExp(`^${label}`, 'i') }).first()).toBeFocused();
+      const item = this.page.getByRole('menuitem', { name: new RegExp(`^${label}`, 'i') }).first();
+      await expect(async () => {
+        // It hears them once it has the focus, and letters that come slowly begin another word: then once more.
+        await expect(this.page.getByRole('menuitem').and(this.page.locator(':focus'))).toHaveCount(1);
+        await this.page.keyboard.type(label.slice(0, 4).toLowerCase());
+        await expect(item).toBeFocused({ timeout: 2000 });
+      }).toPass();
       await this.key('Enter');
       await expect(this.page.getByRole('menu')).toBeHidden();
     }
