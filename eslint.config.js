@@ -14,6 +14,7 @@ const FOLDERS = {
   'core/targets': ['core/passes', 'core/lower', 'core/effect', 'core/ir', 'core/base'],
   'core/optics': ['core/base'],
   'core/mesh': ['core/base'],
+  'core/paint': ['core/mesh', 'core/base'],
   'core/places': ['core/mesh', 'core/targets', 'core/lower', 'core/passes', 'core/effect', 'core/ir', 'core/base'],
   'core/scene': [
     'core/places',
@@ -26,7 +27,7 @@ const FOLDERS = {
     'core/ir',
     'core/base',
   ],
-  'core/formats': ['core/scene', 'core/mesh', 'core/effect', 'core/base'],
+  'core/formats': ['core/scene', 'core/paint', 'core/mesh', 'core/effect', 'core/base'],
   'core/export': [
     'core/places',
     'core/formats',

@@ -6,7 +6,9 @@ import { FloatType, NearestFilter, WebGLRenderTarget } from 'three';
 import type { Picture } from '../core/base/picture.js';
 import { peekText, type PeekLook, type PeekName } from '../core/analysis/peek.js';
 import { pictureKey, type Effect } from '../core/effect/schema.js';
+import { PAINT_TYPE } from '../core/formats/paintFile.js';
 import type { MeshData } from '../core/mesh/mesh.js';
+import type { Paint } from '../core/paint/paint.js';
 import { Materials } from '../core/scene/materials.js';
 import type { Stage } from '../core/scene/stage.js';
 import { inVariant } from '../core/scene/wearing.js';
@@ -28,6 +30,8 @@ export interface SceneDocuments {
 /** Where a scene's files come from. What rejects is left out: its prop, its image, its surroundings. */
 export interface SceneAssets {
   mesh(sha256: string): Promise<MeshData>;
+  /** Paint of props: four numbers a vertex. */
+  paint(sha256: string): Promise<Paint>;
   picture(asset: Effect['assets'][string]): Promise<Picture>;
   /** @returns null where the stage's surroundings are a plain colour */
   panorama(stage: Stage): Promise<{ readonly id: string; readonly panorama: Panorama } | null>;
@@ -214,8 +218,10 @@ export class OpenScene {
 async function provide(renderer: StageRenderer, stage: Stage, effects: readonly Effect[], assets: SceneAssets): Promise<void> {
   const quietly = <T>(wanted: Promise<T>, use: (value: T) => void) => wanted.then(use, () => undefined);
   await Promise.all([
-    ...Object.values(stage.assets).map(({ sha256 }) =>
-      quietly(assets.mesh(sha256), (mesh) => renderer.provideMesh(sha256, mesh)),
+    ...Object.values(stage.assets).map(({ sha256, type }) =>
+      type === PAINT_TYPE
+        ? quietly(assets.paint(sha256), (paint) => renderer.providePaint(sha256, paint))
+        : quietly(assets.mesh(sha256), (mesh) => renderer.provideMesh(sha256, mesh)),
     ),
     ...effects
       .flatMap((e) => Object.values(e.assets))

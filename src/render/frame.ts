@@ -10,6 +10,7 @@ import { reducedOf } from './geometry.js';
 import type { Graphics } from './graphics.js';
 import { NOTHING, OPAQUE, SEE_THROUGH } from './layers.js';
 import { OpticsPasses } from './optics.js';
+import type { PaintView } from './paintView.js';
 import type { PeekPass } from './peek.js';
 import type { ProgramState } from './programState.js';
 import type { Scenery } from './scenery.js';
@@ -45,6 +46,7 @@ export class Frame {
     private readonly state: ProgramState,
     private readonly behind: BehindPass,
     private readonly peek: PeekPass,
+    private readonly paint: PaintView,
     /** Half the resolution always, for machines without a graphics card. */
     private readonly draft: boolean,
   ) {
@@ -78,7 +80,7 @@ export class Frame {
   private target(): WebGLRenderTarget {
     const width = Math.max(1, Math.round(this.size.width * this.scale));
     const height = Math.max(1, Math.round(this.size.height * this.scale));
-    const through = this.scenery.seesThrough || this.peek.on;
+    const through = this.scenery.seesThrough || this.peek.on || this.paint.on;
     const old = this.picture;
     if (old && (old.width !== width || old.height !== height || (old.depthTexture !== null) !== through)) this.dropPicture();
     return (this.picture ??= new WebGLRenderTarget(width, height, {
@@ -133,7 +135,17 @@ export class Frame {
     const { optics } = stage;
     if (this.peek.on && this.peekLook)
       this.peek.draw(this.picture!, this.camera, (id) => this.scenery.meshOf(id), optics.exposure, this.peekLook, into);
-    else this.optics.draw(light, width, height, optics, into, raw);
+    else if (this.paint.on && into === null) {
+      this.optics.draw(light, width, height, optics, this.paint.under(this.size), raw);
+      this.paint.draw(this.camera, null);
+    } else this.optics.draw(light, width, height, optics, into, raw);
+  }
+
+  /** Draws what is painted once more over the picture that is there. @returns whether there was one */
+  drawPaint(): boolean {
+    if (!this.paint.on || !this.picture) return false;
+    this.paint.draw(this.camera, null);
+    return true;
   }
 
   /**
@@ -195,12 +207,23 @@ export class Frame {
   private drawScene(picture: WebGLRenderTarget): void {
     const { camera, scenery } = this;
     const { renderer } = this.graphics;
-    const { scene } = scenery;
     // The context is shared: whether its shadows are to be drawn anew is what this scene says.
     renderer.shadowMap.needsUpdate = scenery.shadowsStale;
     camera.updateMatrixWorld();
     this.state.seeFrom(camera, picture.width, picture.height);
     if (scenery.shadowsStale) this.drawShadows();
+    // What is painted is shown as it is painted, in its own place.
+    const { stands } = this.paint;
+    const seen = stands?.visible ?? false;
+    if (stands) stands.visible = false;
+    this.drawParts(picture);
+    if (stands) stands.visible = seen;
+  }
+
+  private drawParts(picture: WebGLRenderTarget): void {
+    const { camera } = this;
+    const { scene } = this.scenery;
+    const { renderer } = this.graphics;
     camera.layers.set(OPAQUE);
     if (!picture.depthTexture) {
       renderer.setRenderTarget(picture);

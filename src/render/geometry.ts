@@ -11,6 +11,7 @@ import {
   TorusGeometry,
 } from 'three';
 import type { MeshData } from '../core/mesh/mesh.js';
+import type { Paint } from '../core/paint/paint.js';
 import { partsOf } from '../core/scene/primitives.js';
 import type { Primitive } from '../core/scene/stage.js';
 import { edgesOf } from '../core/mesh/edges.js';
@@ -72,6 +73,19 @@ export function geometryFromMesh(mesh: MeshData): BufferGeometry {
   withVertexColour(geometry, mesh.colour);
   if (mesh.reduced) geometry.userData.reduced = new BufferAttribute(mesh.reduced, 1);
   return geometry;
+}
+
+/** The same mesh with other paint. What it shares with the first are arrays alone: each may be let go of by itself. */
+export function paintedWith(plain: BufferGeometry, paint: Paint): BufferGeometry {
+  const geometry = new BufferGeometry();
+  for (const [name, { array, itemSize, normalized }] of Object.entries(plain.attributes))
+    geometry.setAttribute(name, new BufferAttribute(array, itemSize, normalized));
+  const index = plain.getIndex();
+  if (index) geometry.setIndex(new BufferAttribute(index.array, 1));
+  for (const { start, count, materialIndex } of plain.groups) geometry.addGroup(start, count, materialIndex);
+  if (plain.userData.reduced) geometry.userData.reduced = plain.userData.reduced;
+  for (const slope of ['vertexColourDt', 'vertexColourDb']) geometry.deleteAttribute(slope);
+  return withVertexColour(geometry, paint);
 }
 
 const SLOPES = { objectNormalD: ['normal', 3], uvD: ['uv', 2], uv1D: ['uv1', 2], vertexColourD: ['vertexColour', 4] } as const;

@@ -72,6 +72,19 @@ export class Pointing {
     return ray.intersectObjects([...solid, ...this.scenery.walls], false).length === 0;
   }
 
+  /** Whether something opaque besides a prop stands before a place of it. @param direction of length 1, from the eye */
+  standsBefore(
+    prop: string,
+    origin: readonly [number, number, number],
+    direction: readonly [number, number, number],
+    place: readonly [number, number, number],
+  ): boolean {
+    const eye = new Vector3(...origin);
+    const others = this.scenery.opaqueMeshes().filter((m) => m.userData.prop !== prop);
+    const found = firstBehind(others, eye, new Vector3(...direction));
+    return found !== null && found.distanceTo(eye) < new Vector3(...place).distanceTo(eye) - 1e-3;
+  }
+
   /** Where a point of the world is seen: shares of width and height from the top left, and whether it is before the eye. */
   project(point: readonly [number, number, number]): { x: number; y: number; ahead: boolean } {
     const seen = new Vector3(...point).project(this.camera);

@@ -3,13 +3,15 @@ import { DoubleSide, Matrix4, Ray, Vector3, type BufferGeometry, type Mesh } fro
 import { MeshBVH } from 'three-mesh-bvh';
 import { reducedOf } from './geometry.js';
 
-const trees = new WeakMap<BufferGeometry, MeshBVH>();
+/** By the array that says which triangles there are: meshes that differ in their paint alone share a tree. */
+const trees = new WeakMap<object, MeshBVH>();
 
 export function treeOf(geometry: BufferGeometry): MeshBVH {
   const coarse = reducedOf(geometry) ?? geometry;
-  let tree = trees.get(coarse);
+  const key = (coarse.getIndex() ?? coarse.getAttribute('position')).array;
+  let tree = trees.get(key);
   // Its own order of triangles, so that the mesh keeps the one it has.
-  if (!tree) trees.set(coarse, (tree = new MeshBVH(coarse, { indirect: true })));
+  if (!tree) trees.set(key, (tree = new MeshBVH(coarse, { indirect: true })));
   return tree;
 }
 

@@ -5,6 +5,7 @@
 import { PerspectiveCamera } from 'three';
 import type { MeshData } from '../core/mesh/mesh.js';
 import type { Picture } from '../core/base/picture.js';
+import type { Paint } from '../core/paint/paint.js';
 import type { Stage } from '../core/scene/stage.js';
 import { BehindPass } from './behind.js';
 import { Dressing } from './dressing.js';
@@ -14,6 +15,7 @@ import { fitted } from './geometry.js';
 import type { Graphics } from './graphics.js';
 import { Looking } from './looking.js';
 import { Measuring } from './measuring.js';
+import { PaintView } from './paintView.js';
 import { PeekPass, type PeekedProp } from './peek.js';
 import { Pointing } from './pointing.js';
 import { ProgramState } from './programState.js';
@@ -37,6 +39,7 @@ export class StageRenderer {
   readonly pointing: Pointing;
   readonly looking: Looking;
   readonly peek: PeekPass;
+  readonly paint: PaintView;
   private readonly state = new ProgramState();
   private readonly behind: BehindPass;
   private readonly reader: PlaceReader;
@@ -53,8 +56,9 @@ export class StageRenderer {
     this.behind = new BehindPass(renderer, state);
     this.reader = new PlaceReader(renderer, this.behind, state);
     this.peek = new PeekPass(renderer, state);
+    this.paint = new PaintView(renderer, state);
     this.dressing = new Dressing(graphics, this.scenery, state, camera);
-    this.frame = new Frame(graphics, this.scenery, camera, state, this.behind, this.peek, draft);
+    this.frame = new Frame(graphics, this.scenery, camera, state, this.behind, this.peek, this.paint, draft);
     this.measuring = new Measuring(graphics, this.scenery, this.frame);
     this.pointing = new Pointing(this.scenery, camera);
     this.looking = new Looking(camera, onScreen ? graphics.canvas : null);
@@ -78,6 +82,11 @@ export class StageRenderer {
   /** Makes a mesh of the artist's own available; stages that refer to it show it from their next `setStage`. */
   provideMesh(sha256: string, mesh: MeshData): void {
     this.scenery.provide(sha256, mesh);
+  }
+
+  /** Makes the paint of props available; stages that refer to it show it from their next `setStage`. @param paint four numbers a vertex */
+  providePaint(sha256: string, paint: Paint): void {
+    this.scenery.providePaint(sha256, paint);
   }
 
   /** Makes an image available to the effects that look it up; grey stands for it until then. */
@@ -128,6 +137,7 @@ export class StageRenderer {
     this.behind.dispose();
     this.reader.dispose();
     this.peek.dispose();
+    this.paint.dispose();
     this.state.dispose();
     this.scenery.dispose();
   }

@@ -13,12 +13,14 @@ import {
 } from 'three';
 import { own } from '../core/base/wholesome.js';
 import type { PropAbout } from '../core/analysis/stageAdvice.js';
+import { paintFor } from '../core/formats/paintFile.js';
 import type { MeshData } from '../core/mesh/mesh.js';
+import type { Paint } from '../core/paint/paint.js';
 import type { PlaceBounds } from '../core/passes/ranges.js';
 import type { Box } from '../core/scene/placing.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
 import { MeshSurfaces, bareSurface } from './bareSurface.js';
-import { disposeGeometry, geometryFromMesh, geometryOf } from './geometry.js';
+import { disposeGeometry, geometryFromMesh, geometryOf, paintedWith } from './geometry.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
 import { StageLights } from './lights.js';
 import { hullOfBounds, placeBounds } from './placeBounds.js';
@@ -31,6 +33,8 @@ import { BEHIND, Surroundings } from './surroundings.js';
 export interface PropMesh {
   readonly shape: string;
   readonly mesh: Mesh;
+  /** Its geometry as it is made, without paint. */
+  readonly plain: BufferGeometry;
   /** Its geometry as it is, without what the effect that it wears wants besides. */
   readonly base: BufferGeometry;
 }
@@ -57,6 +61,7 @@ export class Scenery {
   private room = new Group();
   private readonly meshes = new Map<string, BufferGeometry>();
   private readonly surfaces = new Map<BufferGeometry, MeshSurfaces>();
+  private readonly paints = new Map<string, Paint>();
 
   constructor(
     renderer: WebGLRenderer,
@@ -86,9 +91,14 @@ export class Scenery {
     if (mesh.parts.length > 0) this.surfaces.set(geometry, new MeshSurfaces(this.shading, mesh, geometry));
   }
 
+  /** Makes the paint of props available. @param paint four numbers a vertex, and what fills its file's last row */
+  providePaint(sha256: string, paint: Paint): void {
+    this.paints.set(sha256, paint);
+  }
+
   /** What a prop is made of that wears no effect. */
-  bareOf({ base }: Pick<PropMesh, 'base'>): Material | Material[] {
-    return this.surfaces.get(base)?.materials ?? this.bare;
+  bareOf({ plain }: Pick<PropMesh, 'plain'>): Material | Material[] {
+    return this.surfaces.get(plain)?.materials ?? this.bare;
   }
 
   /** Brings the scene to a stage document; only what differs is made anew. */
@@ -118,8 +128,8 @@ export class Scenery {
       if (this.props.get(p.id)?.shape !== shape) {
         remade = true;
         this.dropProp(p.id);
-        const mesh = this.makeProp(stage, p);
-        if (mesh) this.props.set(p.id, { shape, mesh, base: mesh.geometry });
+        const made = this.makeProp(stage, p);
+        if (made) this.props.set(p.id, { shape, ...made });
       }
       const mesh = this.meshOf(p.id);
       if (!mesh) continue;
@@ -175,21 +185,33 @@ export class Scenery {
   }
 
   /** Whether a prop's mesh is the one it should have: its primitive, or its file once that is at hand. */
-  private shapeOf(stage: Stage, { source }: Prop): string {
-    if (!('asset' in source)) return JSON.stringify(source);
+  private shapeOf(stage: Stage, prop: Prop): string {
+    const { source } = prop;
+    const sum = this.paintSum(stage, prop);
+    const paint = `${sum} ${this.paints.has(sum)}`;
+    if (!('asset' in source)) return `${JSON.stringify(source)} ${paint}`;
     const sha = own(stage.assets, source.asset)?.sha256 ?? '';
-    return `${sha} ${this.meshes.has(sha)}`;
+    return `${sha} ${this.meshes.has(sha)} ${paint}`;
   }
 
-  private makeProp(stage: Stage, { id, source }: Prop): Mesh | null {
-    const geometry = 'asset' in source ? this.meshes.get(own(stage.assets, source.asset)?.sha256 ?? '') : geometryOf(source);
-    if (!geometry) return null;
-    const mesh = new Mesh<BufferGeometry, Material | Material[]>(geometry, this.bareOf({ base: geometry }));
+  private paintSum(stage: Stage, { paint }: Prop): string {
+    return paint === null ? '' : (own(stage.assets, paint)?.sha256 ?? '');
+  }
+
+  /** Without its paint where that is not at hand, or another mesh's. */
+  private makeProp(stage: Stage, prop: Prop): Omit<PropMesh, 'shape'> | null {
+    const { id, source } = prop;
+    const plain = 'asset' in source ? this.meshes.get(own(stage.assets, source.asset)?.sha256 ?? '') : geometryOf(source);
+    if (!plain) return null;
+    const all = this.paints.get(this.paintSum(stage, prop));
+    const paint = all ? paintFor(all, plain.getAttribute('position').count) : null;
+    const base = paint ? paintedWith(plain, paint) : plain;
+    const mesh = new Mesh<BufferGeometry, Material | Material[]>(base, this.bareOf({ plain }));
     mesh.castShadow = true;
     mesh.receiveShadow = true;
     mesh.userData.prop = id;
     this.scene.add(mesh);
-    return mesh;
+    return { mesh, base, plain };
   }
 
   private dropProp(id: string): void {
@@ -197,7 +219,8 @@ export class Scenery {
     if (!prop) return;
     this.onDrop(id);
     prop.mesh.removeFromParent();
-    if (![...this.meshes.values()].includes(prop.base)) disposeGeometry(prop.base);
+    for (const geometry of new Set([prop.base, prop.plain]))
+      if (![...this.meshes.values()].includes(geometry)) disposeGeometry(geometry);
     this.props.delete(id);
   }
 

@@ -71,6 +71,22 @@ export function pointsOn(geometry: BufferGeometry, wanted: readonly OnMesh[], mo
   return { count, ...places, slopes, ...(edged ? { edges: edged } : {}) };
 }
 
+/** All vertices of a mesh, in their order, with what it carries there. */
+export function verticesOf(geometry: BufferGeometry): RestPoints {
+  const count = geometry.getAttribute('position').count;
+  const lanesOf = (name: string, fallback: readonly number[]) =>
+    fallback.map((absent, lane) => {
+      const attribute = geometry.hasAttribute(name) ? geometry.getAttribute(name) : null;
+      return Float32Array.from({ length: count }, (_, v) => attribute?.getComponent(v, lane) ?? absent);
+    });
+  const normal = lanesOf('normal', [0, 1, 0]);
+  return {
+    ...{ count, position: lanesOf('position', [0, 0, 0]), objectNormal: normal, faceNormal: normal },
+    ...{ uv: lanesOf('uv', ABSENT.uv), uv1: lanesOf('uv1', ABSENT.uv1) },
+    ...{ vertexColour: lanesOf('vertexColour', ABSENT.vertexColour), slopes: {} },
+  };
+}
+
 /** Where a prop stands and how the camera sees it, as plain numbers. */
 export function standOf(mesh: Mesh, camera: PerspectiveCamera): Stand {
   return {

@@ -6,7 +6,7 @@
 import { createStore } from 'zustand/vanilla';
 import { readEffect } from '../core/effect/read.js';
 import { readStage } from '../core/scene/stage.js';
-import type { Effect } from '../core/effect/schema.js';
+import { emptyEffect, type Effect } from '../core/effect/schema.js';
 import type { Stage } from '../core/scene/stage.js';
 import { loadEffect, loadStage } from './api.js';
 import { OpenFailure } from './failure.js';
@@ -20,6 +20,8 @@ import { Frames } from './frames.js';
 import { watchServer } from './health.js';
 import { KeptHistory } from './keptHistory.js';
 import { MotifLibrary } from './motifLibrary.js';
+import { Painting } from './painting.js';
+import { sendWaiting } from './paints.js';
 import { ReadingsOfBench } from './readings.js';
 import type { WorkerLike } from './readingsPort.js';
 import { Saving } from './saving.js';
@@ -55,8 +57,8 @@ interface Opened {
   readonly stage: Opening<Stage>;
 }
 
-async function openBoth(id: string, keep: PendingStore, fallbackStage: string): Promise<Opened> {
-  const effect = await openDocument(
+const openEffect = (id: string, keep: PendingStore): Promise<Opening<Effect>> =>
+  openDocument(
     keep,
     `effect:${id}`,
     () => loadEffect(id),
@@ -65,16 +67,31 @@ async function openBoth(id: string, keep: PendingStore, fallbackStage: string): 
       return result.ok ? { ok: true, document: result.effect } : { ok: false, why: result.problems[0]!.message };
     },
   );
-  const openStage = (sid: string) =>
-    openDocument(
-      keep,
-      `stage:${sid}`,
-      () => loadStage(sid),
-      (kept) => {
-        const result = readStage(kept);
-        return result.ok ? { ok: true, document: result.stage } : { ok: false, why: result.problems[0]!.message };
-      },
-    );
+
+const openStageFile = (id: string, keep: PendingStore): Promise<Opening<Stage>> =>
+  openDocument(
+    keep,
+    `stage:${id}`,
+    () => loadStage(id),
+    (kept) => {
+      const result = readStage(kept);
+      return result.ok ? { ok: true, document: result.stage } : { ok: false, why: result.problems[0]!.message };
+    },
+  );
+
+/** A stage, with the effect that stands there, or with nobody's: one that gives nothing, stands on no prop and is never saved. */
+async function openOnStage(stage: string, effect: string | null, keep: PendingStore): Promise<Opened> {
+  const opened = await openStageFile(stage, keep);
+  // One that has another home by now, or is gone, is no part of this.
+  const theirs = effect === null ? null : await openEffect(effect, keep).catch(() => null);
+  if (theirs?.document.home?.stage === stage) return { stage: opened, effect: theirs };
+  const nobody: Effect = { ...emptyEffect(`nobody-on-${stage}`.slice(0, 64), 'Nobody'), kind: 'light' };
+  return { stage: opened, effect: { document: nobody, version: 0, savedAt: opened.savedAt, pending: null, asides: [] } };
+}
+
+async function openBoth(id: string, keep: PendingStore, fallbackStage: string): Promise<Opened> {
+  const effect = await openEffect(id, keep);
+  const openStage = (sid: string) => openStageFile(sid, keep);
   const stageId = effect.document.home?.stage ?? fallbackStage;
   const stage = await openStage(stageId).catch((error: unknown) => {
     if (error instanceof OpenFailure && error.reason === 'gone' && stageId !== fallbackStage) return openStage(fallbackStage);
@@ -95,12 +112,23 @@ export class Bench {
   readonly motifs: MotifLibrary;
   readonly choosing: Choosing;
   readonly thumbnails: Thumbnails;
+  readonly painting: Painting;
   private readonly history: KeptHistory;
   private readonly unwatch: () => void;
 
   static async open(id: string, options: BenchOptions): Promise<Bench> {
     const keep = await pendingStore();
-    const bench = new Bench(await openBoth(id, keep, options.fallbackStage), keep, options);
+    return Bench.begun(await openBoth(id, keep, options.fallbackStage), keep, options);
+  }
+
+  /** A stage by itself. @param effect whose home it is, where there is one: then both have one undo, as on its bench */
+  static async openStage(stage: string, effect: string | null, options: BenchOptions): Promise<Bench> {
+    const keep = await pendingStore();
+    return Bench.begun(await openOnStage(stage, effect, keep), keep, options);
+  }
+
+  private static async begun(opened: Opened, keep: PendingStore, options: BenchOptions): Promise<Bench> {
+    const bench = new Bench(opened, keep, options);
     if (!options.following) await bench.history.restore();
     return bench;
   }
@@ -166,10 +194,11 @@ export class Bench {
       },
     });
     this.thumbnails = new Thumbnails(this);
+    this.painting = new Painting(this);
     this.documents.onChange((change) => this.follow(change));
     this.unwatch = ports.watchServer((answers) => {
       store.setState({ silentSince: answers ? null : new Date() });
-      if (answers) void this.saving.now();
+      if (answers) void sendWaiting().then(() => this.saving.now());
     });
     this.begin();
   }
@@ -186,6 +215,7 @@ export class Bench {
     this.compiling.fetchOthers();
     this.compiling.queue();
     // With a picture or without.
+    void sendWaiting();
     void this.shared.follow();
     void this.motifs.follow();
   }
@@ -201,6 +231,7 @@ export class Bench {
     if (stage) {
       this.compiling.fetchOthers();
       this.frames.restage();
+      this.painting.follow(stage);
     }
     if (how === 'taken') return;
     this.saving.changed(changed);

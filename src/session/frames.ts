@@ -10,11 +10,10 @@ import type { StageRenderer } from '../render/renderer.js';
 import { STILL_SAMPLES } from '../render/still.js';
 import type { Clock } from './clock.js';
 import type { Compiling } from './compiling.js';
+import { Furnishing } from './furnishing.js';
 import { pictures } from './pictures.js';
-import { meshOf } from './meshes.js';
 import { Peeking } from './peeking.js';
 import type { BenchStore } from './state.js';
-import { panoramaOf } from './surroundings.js';
 
 export interface FramesPorts {
   /** What the picture was measured to be. */
@@ -31,15 +30,14 @@ export class Frames {
   private renderer: StageRenderer | null = null;
   readonly peeking: Peeking;
   private readonly listeners = new Set<(frame: number) => void>();
-  /** Meshes that the renderer has, or will have. */
-  private readonly provided = new Set<string>();
-  /** Files of the stage that are on their way. */
-  coming = 0;
+  private readonly furnishing = new Furnishing();
   /** Which materials the props are dressed in, or are to be. */
   private dressed = '';
   /** Programs are being made for what is worn. */
   private dressing = 0;
   private queued = 0;
+  /** A frame of the paint alone is asked for. */
+  private painting = 0;
   /** A frame has been handed over and is not drawn yet. */
   private drawing = false;
   private wanted = false;
@@ -70,6 +68,11 @@ export class Frames {
     );
   }
 
+  /** Files of the stage that are on their way. */
+  get coming(): number {
+    return this.furnishing.coming;
+  }
+
   get view(): StageRenderer | null {
     return this.renderer;
   }
@@ -83,7 +86,7 @@ export class Frames {
 
   attach(renderer: StageRenderer): void {
     this.renderer = renderer;
-    this.provided.clear();
+    this.furnishing.forget();
     this.drawing = false;
     const { effect, stage, viewpoint } = this.store.getState();
     renderer.scenery.onRemade = () => {
@@ -154,35 +157,14 @@ export class Frames {
   private furnish(stage: Stage): void {
     const { renderer } = this;
     if (!renderer) return;
-    const give = <T>(fetched: Promise<T>, use: (value: T) => void, failed: () => void = () => undefined) => {
-      this.coming++;
-      return fetched.then(
-        (value) => {
-          this.coming--;
-          if (this.renderer !== renderer) return;
-          use(value);
-          this.show(this.store.getState().stage);
-        },
-        (error: Error) => {
-          this.coming--;
-          failed();
-          this.request();
-          this.store.setState({ notice: error.message });
-        },
-      );
-    };
-    const panorama = panoramaOf(stage);
-    if (panorama && !renderer.hasPanorama(panorama.id))
-      void give(panorama.load(), (read) => renderer.hasPanorama(panorama.id) || renderer.providePanorama(panorama.id, read));
-    for (const { sha256 } of Object.values(stage.assets)) {
-      if (this.provided.has(sha256)) continue;
-      this.provided.add(sha256);
-      void give(
-        meshOf(sha256),
-        (mesh) => renderer.provideMesh(sha256, mesh),
-        () => this.provided.delete(sha256),
-      );
-    }
+    this.furnishing.furnish(renderer, stage, {
+      isThere: () => this.renderer === renderer,
+      onThere: () => this.show(this.store.getState().stage),
+      onLacking: (why) => {
+        this.request();
+        this.store.setState({ notice: why });
+      },
+    });
   }
 
   picture(key: string, picture: Picture): void {
@@ -292,6 +274,22 @@ export class Frames {
     });
   }
 
+  /** Draws what is painted over the picture as it is: nothing under it has changed. */
+  requestPaint(): void {
+    if (this.queued || this.painting || !this.renderer) return;
+    this.painting = requestAnimationFrame(() => {
+      this.painting = 0;
+      if (this.queued || !this.renderer) return;
+      if (this.renderer.frame.drawPaint()) this.tellDrawn();
+      else this.request();
+    });
+  }
+
+  private tellDrawn(): void {
+    this.count++;
+    for (const l of this.listeners) l(this.count);
+  }
+
   private draw(): void {
     const { renderer } = this;
     if (!renderer) return;
@@ -312,8 +310,7 @@ export class Frames {
         this.request();
       });
     }
-    this.count++;
-    for (const l of this.listeners) l(this.count);
+    this.tellDrawn();
     this.measureSoon();
     this.peeking.measureSoon(renderer);
     this.refineSoon();
@@ -387,7 +384,7 @@ export class Frames {
   stop(): void {
     this.peeking.stop();
     for (const t of [this.measureTimer, this.refineTimer]) if (t) clearTimeout(t);
-    cancelAnimationFrame(this.queued);
+    for (const frame of [this.queued, this.painting]) cancelAnimationFrame(frame);
     this.detach();
   }
 }

@@ -2,10 +2,12 @@
 import type { SceneAssets } from '../render/evaluate.js';
 import { loadPicture, pictures } from './pictures.js';
 import { meshOf } from './meshes.js';
+import { paintOf } from './paints.js';
 import { panoramaOf } from './surroundings.js';
 
 export const SCENE_ASSETS: SceneAssets = {
   mesh: meshOf,
+  paint: paintOf,
   picture: loadPicture,
   panorama: async (stage) => {
     const found = panoramaOf(stage);

@@ -1,6 +1,7 @@
 /** The stages of the library, beside the one that is open: renamed, copied, deleted. */
 import { v7 as uuid } from 'uuid';
 import { copyStage } from '../core/scene/edits.js';
+import { FIRST_STAGE } from './exports.js';
 import { createDocument, documentPath, loadStage, sender } from './api.js';
 
 /** @throws with a sentence; then it is called what it was */
@@ -16,6 +17,18 @@ export async function duplicateStage(id: string): Promise<void> {
   const { document } = await loadStage(id);
   const name = `${document.name.slice(0, 110)}, copy`;
   await createDocument('stage', copyStage(document, { id: uuid(), name, worn: {} }));
+}
+
+/** A stage with light, a floor and nothing on it. @returns its id @throws with a sentence */
+export async function newStage(): Promise<string> {
+  const { document } = await loadStage(FIRST_STAGE);
+  const id = uuid();
+  const { lights, ground, surroundings, viewpoints, optics, spill } = document;
+  await createDocument('stage', {
+    ...{ format: document.format, version: document.version, id, name: 'New stage', note: '', props: [], motes: [] },
+    ...{ lights, ground, surroundings, viewpoints, optics, spill, zones: [], assets: {}, extra: {} },
+  });
+  return id;
 }
 
 /** @throws with a sentence where somebody stands there, or the server does not answer */

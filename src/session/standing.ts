@@ -4,6 +4,7 @@ import {
   addProp,
   duplicateProp,
   freshPropId,
+  mirrorProp,
   placeProp,
   propOf,
   scaleProp,
@@ -93,6 +94,18 @@ export function duplicate(hands: StageHands, id: string): void {
   });
   hands.choosing.hand(newId);
   showBoth(hands, room, place, prop);
+}
+
+/** A copy on the other side of the stage's middle, in hand. */
+export function mirror(hands: StageHands, id: string): void {
+  const { stage, effect } = hands.store.getState();
+  const prop = propOf(stage, id);
+  const newId = freshPropId(stage, prop.name);
+  hands.documents.editStage(`Mirror ${prop.name}`, (draft) => {
+    keepStandIn(draft, effect);
+    mirrorProp(draft, { id, newId, at: 0 });
+  });
+  hands.choosing.hand(newId);
 }
 
 /** Changes a prop; the steps of one gesture are one. */

@@ -31,7 +31,8 @@ async function documentsOf(id: string): Promise<SceneDocuments> {
   return { effect, stage, others: await othersOn(stage, effect) };
 }
 
-async function othersOn(stage: Stage, effect: Effect): Promise<Map<string, Effect>> {
+/** What else is worn on a stage; props whose effect cannot be had stay bare. */
+export async function othersOn(stage: Stage, effect: Effect): Promise<Map<string, Effect>> {
   const ids = effectsOn(stage).filter((other) => other !== effect.id);
   const found = await Promise.all(
     ids.map((other) =>

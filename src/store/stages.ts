@@ -38,9 +38,10 @@ export async function listStages(shipped: ReadonlySet<string>): Promise<object[]
   return stages.map((row) => {
     const worn = readCard(row.card).worn.flatMap((id) => names.get(id) ?? []);
     const usedBy = [...new Set([...living.flatMap((e) => (e.home === row.id ? [e.name] : [])), ...worn])].sort();
+    const home = living.filter((e) => e.home === row.id).sort((a, b) => (a.name < b.name ? -1 : 1))[0]?.id ?? null;
     const empty = !all.some((e) => e.home === row.id);
     return {
-      ...{ id: row.id, name: row.name, updatedAt: iso(row.updatedAt), usedBy },
+      ...{ id: row.id, name: row.name, updatedAt: iso(row.updatedAt), usedBy, home },
       ...{ own: ownerOf(row.id, all, shipped)?.id ?? null, deletable: empty && !shipped.has(row.id) },
     };
   });

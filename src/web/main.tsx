@@ -19,6 +19,16 @@ const router = createBrowserRouter([
     hydrateFallbackElement: <></>,
     lazy: async () => ({ Component: (await import('./bench/BenchScreen.js')).BenchScreen }),
   },
+  {
+    path: '/stages',
+    hydrateFallbackElement: <></>,
+    lazy: async () => ({ Component: (await import('./room/StagesScreen.js')).StagesScreen }),
+  },
+  {
+    path: '/stages/:id',
+    hydrateFallbackElement: <></>,
+    lazy: async () => ({ Component: (await import('./room/StageRoom.js')).StageRoom }),
+  },
   { path: '*', element: <NotFound /> },
 ]);
 

@@ -12,6 +12,7 @@ import { StageRenderer } from '../../src/render/renderer.js';
 
 const ASSETS: SceneAssets = {
   mesh: () => Promise.reject(new Error('none')),
+  paint: () => Promise.reject(new Error('no paint here')),
   picture: () => Promise.reject(new Error('none')),
   panorama: () => Promise.resolve(null),
   pictures: new Map<string, Picture>(),

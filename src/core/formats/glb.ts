@@ -4,7 +4,7 @@
  *
  * Limits: 64 MB, 2,000,000 triangles, 6,000,000 vertices, 10,000 nodes. Refused: files that refer to others, compressed meshes.
  */
-import type { Accessor, Material, Node, Primitive } from '@gltf-transform/core';
+import type { Accessor, Material, Node, Primitive, Root } from '@gltf-transform/core';
 import { reduced } from '../mesh/reduce.js';
 import type { MeshAbout, MeshData, MeshPart } from '../mesh/mesh.js';
 import { SurfaceReader, type ImageDecoder } from './glbSurfaces.js';
@@ -187,6 +187,19 @@ const TRANSFORM = {
   },
 };
 
+/** What of a file's scene is made of triangles, in the order in which a mesh has it: what is made of the same lies together. */
+export function piecesOf(root: Root): Piece[] {
+  const pieces: Piece[] = [];
+  const scene = root.getDefaultScene() ?? root.listScenes()[0];
+  scene?.traverse((node) => {
+    for (const primitive of node.getMesh()?.listPrimitives() ?? [])
+      if (primitive.getAttribute('POSITION') && [TRIANGLES, STRIP, FAN].includes(primitive.getMode() as number))
+        pieces.push({ node, primitive });
+  });
+  const materials = [...new Set(pieces.map(({ primitive }) => primitive.getMaterial()))];
+  return pieces.sort((a, b) => materials.indexOf(a.primitive.getMaterial()) - materials.indexOf(b.primitive.getMaterial()));
+}
+
 /**
  * One mesh from a file. Uv is turned so that v goes up, as it does here; normals that are missing are made smooth.
  * @param decode of the pictures that its surfaces look up; none are read without it
@@ -205,27 +218,18 @@ export async function readGlb(
     .registerExtensions([Quantization])
     .readBinary(bytes)
     .catch((error: Error) => refuse(`It cannot be read: ${error.message}.`));
-  const root = document.getRoot();
-  const pieces: Piece[] = [];
+  const pieces = piecesOf(document.getRoot());
   let vertices = 0;
   let triangles = 0;
-  const scene = root.getDefaultScene() ?? root.listScenes()[0];
-  scene?.traverse((node) => {
-    for (const primitive of node.getMesh()?.listPrimitives() ?? []) {
-      const position = primitive.getAttribute('POSITION');
-      if (!position || ![TRIANGLES, STRIP, FAN].includes(primitive.getMode() as number)) continue;
-      pieces.push({ node, primitive });
-      vertices += position.getCount();
-      const n = primitive.getIndices()?.getCount() ?? position.getCount();
-      triangles += primitive.getMode() === TRIANGLES ? Math.floor(n / 3) : Math.max(0, n - 2);
-    }
-  });
+  for (const { primitive } of pieces) {
+    const position = primitive.getAttribute('POSITION')!;
+    vertices += position.getCount();
+    const n = primitive.getIndices()?.getCount() ?? position.getCount();
+    triangles += primitive.getMode() === TRIANGLES ? Math.floor(n / 3) : Math.max(0, n - 2);
+  }
   if (triangles === 0) refuse('It has no triangles in its scene.');
   if (triangles > MAX_TRIANGLES || vertices > MAX_VERTICES)
     refuse(`It has ${triangles.toLocaleString('en')} triangles; at most ${MAX_TRIANGLES.toLocaleString('en')} are read.`);
-  // What is made of the same lies together.
-  const materials = [...new Set(pieces.map(({ primitive }) => primitive.getMaterial()))];
-  pieces.sort((a, b) => materials.indexOf(a.primitive.getMaterial()) - materials.indexOf(b.primitive.getMaterial()));
   const mesh = gather(pieces, vertices, triangles, onProgress);
   const reader = new SurfaceReader();
   const parts = partsOf(pieces, reader);

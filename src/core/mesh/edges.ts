@@ -66,6 +66,29 @@ export function edgesOf(position: ArrayLike<number>, index: ArrayLike<number>): 
   }
 }
 
+/**
+ * The sides of a mesh's triangles that are drawn of it, each once: without the diagonals of quads.
+ * @returns two vertices a side
+ */
+export function sidesOf(position: ArrayLike<number>, index: ArrayLike<number>): Uint32Array<ArrayBuffer> {
+  const { quads } = edgesOf(position, index);
+  const vertices = position.length / 3;
+  const sides = new Set<number>();
+  for (let c = 0; c + 2 < index.length; c += 3)
+    for (let k = 0; k < 3; k++) {
+      if (quads[c * 3 + k * 3 + k] === FAR_EDGE) continue;
+      const [a, b] = [index[c + ((k + 1) % 3)]!, index[c + ((k + 2) % 3)]!];
+      sides.add(Math.min(a, b) * vertices + Math.max(a, b));
+    }
+  const out = new Uint32Array(sides.size * 2);
+  let at = 0;
+  for (const side of sides) {
+    out[at++] = Math.floor(side / vertices);
+    out[at++] = side % vertices;
+  }
+  return out;
+}
+
 type Vec = [number, number, number];
 const less = (p: Vec, q: Vec): Vec => [p[0] - q[0], p[1] - q[1], p[2] - q[2]];
 const dot = (p: ArrayLike<number>, q: ArrayLike<number>) => p[0]! * q[0]! + p[1]! * q[1]! + p[2]! * q[2]!;

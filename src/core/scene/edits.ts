@@ -101,12 +101,54 @@ export function duplicateProp(draft: Stage, { id, newId, place }: { id: string; 
   draft.props.splice(draft.props.indexOf(prop) + 1, 0, copy);
 }
 
-/** Takes a prop away, and with it the mesh that only it was made of. */
+/**
+ * A copy on the other side of a plane square to the stage's x axis: the left fin of a right one. Its faces stay outward,
+ * and its paint is the same.
+ * @param at where the plane is, metres
+ */
+export function mirrorProp(draft: Stage, { id, newId, at }: { id: string; newId: string; at: number }): void {
+  const { place, turn, scale } = propOf(draft, id);
+  duplicateProp(draft, { id, newId, place: [2 * at - place[0], place[1], place[2]] });
+  const copy = propOf(draft, newId);
+  // What is turned about an axis is turned about the mirrored axis, the other way round; the rest is a scale below 0.
+  const [x, y, z, w] = turn;
+  copy.turn = [x, -y + 0, -z + 0, w];
+  copy.scale = [-scale[0], scale[1], scale[2]];
+}
+
+/** Puts a prop into a group, or with null takes it out. */
+export function groupProp(draft: Stage, { id, group }: { id: string; group: string | null }): void {
+  propOf(draft, id).group = group;
+}
+
+/** Lets go of files that no prop is made of or painted with. */
+function dropUnusedAssets(draft: Stage): void {
+  const used = new Set(draft.props.flatMap((p) => ['asset' in p.source ? p.source.asset : null, p.paint]));
+  for (const key of Object.keys(draft.assets)) if (!used.has(key)) delete draft.assets[key];
+}
+
+/** Takes a prop away, and with it the mesh and the paint that only it had. */
 export function deleteProp(draft: Stage, { id }: { id: string }): void {
   const gone = propOf(draft, id);
   draft.props = draft.props.filter((p) => p !== gone);
-  for (const key of Object.keys(draft.assets))
-    if (!draft.props.some((p) => 'asset' in p.source && p.source.asset === key)) delete draft.assets[key];
+  dropUnusedAssets(draft);
+}
+
+/** Paints a prop: its paint is a file of the stage's; null takes it off. */
+export function paintProp(draft: Stage, { id, asset }: { id: string; asset: StageAsset | null }): void {
+  const prop = propOf(draft, id);
+  prop.paint = asset && `paint-${asset.sha256.slice(0, 12)}`;
+  if (prop.paint !== null && asset) draft.assets[prop.paint] = asset;
+  dropUnusedAssets(draft);
+}
+
+/** What the channels are called until they have names. */
+export const CHANNEL_NAMES: NonNullable<Prop['channels']> = ['red', 'green', 'blue', 'alpha'];
+
+/** Calls a channel of a prop's paint something. @param channel 0 to 3 */
+export function nameChannel(draft: Stage, { id, channel, name }: { id: string; channel: number; name: string }): void {
+  const prop = propOf(draft, id);
+  prop.channels = (prop.channels ?? CHANNEL_NAMES).map((old, k) => (k === channel ? name : old)) as typeof CHANNEL_NAMES;
 }
 
 /** Dresses a prop in an effect, or with null leaves it bare. Its variant and overrides are of that effect and go with it. */

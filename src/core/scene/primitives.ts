@@ -68,3 +68,9 @@ export function resized(source: PropSource, k: number, value: number): PropSourc
   const names = Object.keys(source).filter((n) => n !== 'primitive' && n !== 'segments');
   return { ...source, [names[k]!]: value } as PropSource;
 }
+
+/** A primitive cut into twice as many parts each way, as far as may be. */
+export function finerOf(source: Primitive): Primitive {
+  const [one, other] = partsOf(source);
+  return { ...source, segments: [Math.min(512, one * 2), Math.min(512, other * 2)] };
+}

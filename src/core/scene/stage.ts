@@ -57,7 +57,10 @@ const prop = z.strictObject({
       }),
     )
     .max(64),
+  /** A key of the stage's `assets`: a picture of sixteen bits, a pixel a vertex (`formats/paintFile`). */
   paint: reference(64).nullable(),
+  /** What the four channels of its paint are called. */
+  channels: z.tuple([text(24), text(24), text(24), text(24)]).optional(),
   visible: z.boolean(),
   locked: z.boolean(),
 });

@@ -1,16 +1,13 @@
 /** The Bench: sheet on the left, stage on the right, time and dials under it. */
 import { useEffect, useRef, useState } from 'react';
-import { useParams, useSearchParams } from 'react-router';
-import { OpenFailure } from '../../session/failure.js';
+import { useParams } from 'react-router';
 import { Bench } from '../../session/bench.js';
-import type { Both } from '../../session/state.js';
-import { FIRST_STAGE } from '../../session/exports.js';
-import { Tab } from '../../session/tabs.js';
 import { fireNow, triggerInHand } from '../../session/triggering.js';
 import { typing } from '../ui/keys.js';
 import { Dropper } from '../stage/Dropper.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { BenchProvider, useBench, useBenchState } from '../context.js';
+import { useLeaving, useOpenBench } from '../useOpenBench.js';
 import { Palette } from './commands/Palette.js';
 import { Deck } from './deck/Deck.js';
 import { Overview } from './overview/Overview.js';
@@ -24,80 +21,10 @@ import { StageView } from '../stage/StageView.js';
 import { TimeBar } from './time/TimeBar.js';
 import { TopBar } from './TopBar.js';
 
-/** How long a tab that follows may be behind one that edits. */
-const TELL_MS = 100;
-
-/** The bench of an effect, opened as this tab may have it: one tab edits, the others follow. */
-function useOpenBench(id: string, attempt: number) {
-  const [search] = useSearchParams();
-  const [session, setSession] = useState<Bench | null>(null);
-  const [failure, setFailure] = useState<OpenFailure | null>(null);
-  const [editHere, setEditHere] = useState<() => void>(() => () => undefined);
-  const frozen = search.get('clock') === 'frozen';
-  const start = Number(search.get('t') ?? 0) || 0;
-  useEffect(() => {
-    let opened: Bench | null = null;
-    let left = false;
-    let turn = 0;
-    let telling: ReturnType<typeof setTimeout> | null = null;
-    setFailure(null);
-    const tab = new Tab<Both>({
-      name: `wispen ${id}`,
-      onRole: (role) => void open(role === 'following'),
-      onState: (state) => opened?.documents.show(state),
-      state: () => opened?.documents.both ?? null,
-      settle: async () => opened?.saving.settle(),
-    });
-    const tell = () => {
-      telling ??= setTimeout(() => {
-        telling = null;
-        tab.show();
-      }, TELL_MS);
-    };
-    async function open(following: boolean): Promise<void> {
-      const mine = ++turn;
-      const before = opened;
-      const time = before?.clock.time ?? start;
-      opened = null;
-      await before?.close();
-      try {
-        const next = await Bench.open(id, {
-          ...{ frozen, time, following, fallbackStage: FIRST_STAGE },
-          onRehome: () => void rehome(),
-        });
-        if (left || mine !== turn) return void next.close();
-        opened = next;
-        next.documents.onChange(({ how }) => how === 'edited' && tell());
-        setSession(next);
-        tab.greet();
-      } catch (error) {
-        if (left || mine !== turn) return;
-        setFailure(error instanceof OpenFailure ? error : new OpenFailure('broken', (error as Error).message, 'effect'));
-      }
-    }
-    async function rehome(): Promise<void> {
-      await opened?.saving.settle();
-      await open(tab.role === 'following');
-    }
-    setEditHere(() => () => tab.editHere());
-    void tab.join();
-    return () => {
-      left = true;
-      if (telling) clearTimeout(telling);
-      setSession(null);
-      void opened?.close();
-      tab.close();
-    };
-    // The time in the address is where playing starts; it does not follow later.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
-  }, [id, attempt]);
-  return { session, failure, editHere };
-}
-
 export function BenchScreen() {
   const { id, panel } = useParams();
   const [attempt, setAttempt] = useState(0);
-  const { session, failure, editHere } = useOpenBench(id!, attempt);
+  const { session, failure, editHere } = useOpenBench(id!, (options) => Bench.open(id!, options), attempt);
   if (failure) return <Failed failure={failure} id={id!} onRetry={() => setAttempt((n) => n + 1)} />;
   if (!session)
     return (
@@ -155,27 +82,6 @@ function useBenchKeys(toggleOverview: () => void, openPalette: () => void): void
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);
-  }, [session]);
-}
-
-/** What is not confirmed is kept when the page is left. */
-function useLeaving(): void {
-  const session = useBench();
-  useEffect(() => {
-    const onLeave = (event: BeforeUnloadEvent) => {
-      void session.saving.hold();
-      // What is confirmed or kept in this browser is safe; the question is about what is neither.
-      if (session.saving.atRisk) event.preventDefault();
-    };
-    const onHide = () => void session.saving.hold();
-    window.addEventListener('beforeunload', onLeave);
-    window.addEventListener('pagehide', onHide);
-    document.addEventListener('visibilitychange', onHide);
-    return () => {
-      window.removeEventListener('beforeunload', onLeave);
-      window.removeEventListener('pagehide', onHide);
-      document.removeEventListener('visibilitychange', onHide);
-    };
   }, [session]);
 }
 

@@ -3,7 +3,7 @@ import { Link } from 'react-router';
 import { documentPath } from '../../session/api.js';
 import { type FailureReason, type OpenFailure } from '../../session/failure.js';
 import { NotFound } from '../NotFound.js';
-import { AsideButton } from './Asides.js';
+import { AsideButton } from '../bar/Asides.js';
 
 const WHAT: Readonly<Record<Exclude<FailureReason, 'gone'>, (format: string) => string>> = {
   refused: (format) => `This effect cannot be opened: the server refused its ${format}.`,

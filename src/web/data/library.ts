@@ -51,6 +51,9 @@ export interface StageCard {
   readonly name: string;
   /** Names of the effects whose home it is, or whom its props wear. */
   readonly usedBy: readonly string[];
+  /** The first, by name, of the effects that stand there. */
+  readonly home: string | null;
+  readonly updatedAt: string;
   /** The effect whose own it is: archived with it. */
   readonly own: string | null;
   /** Nobody stands there. */

@@ -14,10 +14,11 @@ import { Slider } from '../ui/Slider.js';
 import { useBench, useBenchState } from '../context.js';
 import { useStage } from './useStage.js';
 
-export function LightsOfStage() {
+/** @param first which is opened at first */
+export function LightsOfStage({ first = null }: { first?: string | null }) {
   const { stage } = useStage();
   // One at a time is opened: its settings are many.
-  const [opened, setOpened] = useState<string | null>(null);
+  const [opened, setOpened] = useState(first);
   return (
     <section aria-label="Lights">
       <div className="flex h-8 items-center justify-between border-t border-line">

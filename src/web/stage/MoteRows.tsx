@@ -10,10 +10,11 @@ import { SeedRow, SelectRow, SettingRow } from '../ui/SettingRow.js';
 import { useBench, useBenchState } from '../context.js';
 import { useStage } from './useStage.js';
 
-export function MotesOfStage() {
+/** @param first which is opened at first */
+export function MotesOfStage({ first = null }: { first?: string | null }) {
   const session = useBench();
   const { stage } = useStage();
-  const [opened, setOpened] = useState<string | null>(null);
+  const [opened, setOpened] = useState(first);
   return (
     <section aria-label="Motes">
       <div className="flex h-8 items-center justify-between border-t border-line">

@@ -1,6 +1,6 @@
 /** The numbers of the prop in hand: where it stands, how it is turned, how large it is. */
 import { ArrowDownToLine, Link2, Link2Off } from 'lucide-react';
-import { useState, type ReactNode } from 'react';
+import { createContext, useContext, useState, type ReactNode } from 'react';
 import type { Vec3 } from '../../core/scene/edits.js';
 import { degreesOf } from '../../core/scene/placing.js';
 import { segmentsOf, sizesOf } from '../../core/scene/primitives.js';
@@ -16,9 +16,19 @@ const AXES = ['x', 'y', 'z'] as const;
 /** So far apart are the numbers of scales that are not 0: a prop of no size is none. */
 const LEAST_SCALE = 0.001;
 
+/** Pixels of a field: in a panel, and in a column. */
+const WIDE = 69;
+const NARROW = 51;
+
+const Narrow = createContext(false);
+const useWidth = () => (useContext(Narrow) ? NARROW : WIDE);
+
 function Line({ label, unit = '', children }: { label: string; unit?: string; children: ReactNode }) {
+  const columns = useContext(Narrow)
+    ? 'grid-cols-[37px_51px_51px_51px_8px] gap-0.5'
+    : 'grid-cols-[48px_69px_69px_69px_14px] gap-1';
   return (
-    <div className="grid h-7 grid-cols-[48px_69px_69px_69px_14px] items-center gap-1">
+    <div className={`grid h-7 items-center ${columns}`}>
       <span className="text-muted">{label}</span>
       {children}
       <span className="col-start-5 text-[11px] text-muted">{unit}</span>
@@ -26,8 +36,19 @@ function Line({ label, unit = '', children }: { label: string; unit?: string; ch
   );
 }
 
-export function PropNumbers({ prop }: { prop: Prop }) {
+/** @param narrow in a column of 240 pixels */
+export function PropNumbers({ prop, narrow = false }: { prop: Prop; narrow?: boolean }) {
+  return (
+    <Narrow.Provider value={narrow}>
+      <Numbers prop={prop} />
+    </Narrow.Provider>
+  );
+}
+
+function Numbers({ prop }: { prop: Prop }) {
   const session = useBench();
+  const narrow = useContext(Narrow);
+  const width = useWidth();
   const [together, setTogether] = useState(true);
   const done = () => session.documents.endGesture();
   const { id, name, place, scale, locked } = prop;
@@ -46,10 +67,10 @@ export function PropNumbers({ prop }: { prop: Prop }) {
         key={axis}
         label={`${name} ${what} ${axis}`}
         value={Math.round(values[k]! * 1000) / 1000}
-        mark={axis}
+        mark={narrow ? undefined : axis}
         step={by}
         low={low}
-        width={69}
+        width={width}
         onChange={(v) => set(next(k, v))}
         onDone={done}
       />
@@ -89,26 +110,41 @@ export function PropNumbers({ prop }: { prop: Prop }) {
       </div>
       <Sizes prop={prop} />
       <Segments prop={prop} />
-      <div className="mt-2 flex items-center gap-2">
-        <button className="button" onClick={() => toGround(session, id)}>
-          <ArrowDownToLine size={14} strokeWidth={1.5} aria-hidden />
-          Set on the ground
-        </button>
-        <span className="grow" />
-        <StepChoice
-          step={step}
-          onStep={(chosen) => {
-            keepStep(chosen);
-            setStep(chosen);
-          }}
-        />
-      </div>
+      <Foot prop={prop} step={step} onStep={setStep} />
     </fieldset>
+  );
+}
+
+/** What sets it down, and how far apart places are. */
+function Foot({ prop, step, onStep }: { prop: Prop; step: number; onStep: (step: number) => void }) {
+  const session = useBench();
+  const narrow = useContext(Narrow);
+  return (
+    <div className="mt-2 flex items-center gap-2">
+      <button
+        className={`button ${narrow ? 'px-1.5' : ''}`}
+        title="Sets it on the ground"
+        onClick={() => toGround(session, prop.id)}
+      >
+        <ArrowDownToLine size={14} strokeWidth={1.5} aria-hidden />
+        {narrow ? 'To the ground' : 'Set on the ground'}
+      </button>
+      <span className="grow" />
+      <StepChoice
+        step={step}
+        onStep={(chosen) => {
+          keepStep(chosen);
+          onStep(chosen);
+        }}
+      />
+    </div>
   );
 }
 
 function Sizes({ prop }: { prop: Prop }) {
   const session = useBench();
+  const narrow = useContext(Narrow);
+  const width = useWidth();
   const sizes = sizesOf(prop.source);
   if (sizes.length === 0) return null;
   return (
@@ -118,11 +154,11 @@ function Sizes({ prop }: { prop: Prop }) {
           key={name}
           label={`${prop.name} ${name}`}
           value={value}
-          mark={SHORT[name] ?? name}
+          mark={narrow ? undefined : (SHORT[name] ?? name)}
           step={0.01}
           low={LEAST_SCALE}
           high={1000}
-          width={69}
+          width={width}
           onChange={(v) => sizeTo(session, prop.id, k, v)}
           onDone={() => session.documents.endGesture()}
         />
@@ -134,8 +170,11 @@ function Sizes({ prop }: { prop: Prop }) {
 /** Into how many parts it is cut: what bends needs many. */
 function Segments({ prop }: { prop: Prop }) {
   const session = useBench();
+  const narrow = useContext(Narrow);
+  const width = useWidth();
   const parts = segmentsOf(prop.source);
-  if (parts.length === 0) return null;
+  // Paint is of these vertices: it is carried over where the Stage room subdivides.
+  if (parts.length === 0 || prop.paint !== null) return null;
   return (
     <Line label="Parts">
       {parts.map(({ name, value }, k) => (
@@ -143,11 +182,11 @@ function Segments({ prop }: { prop: Prop }) {
           key={name}
           label={`${prop.name} parts ${name}`}
           value={value}
-          mark={k === 0 ? 'u' : 'v'}
+          mark={narrow ? undefined : k === 0 ? 'u' : 'v'}
           step={1}
           low={1}
           high={512}
-          width={69}
+          width={width}
           onChange={(v) => cutInto(session, prop.id, k, v)}
           onDone={() => session.documents.endGesture()}
         />

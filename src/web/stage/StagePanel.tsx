@@ -14,6 +14,17 @@ import { MotesOfStage } from './MoteRows.js';
 import { StageList } from './StageList.js';
 import { useStage } from './useStage.js';
 
+/** Light from all around, haze, and the floor. */
+export function Around() {
+  return (
+    <section aria-label="Surroundings" onKeyDown={ownKeys}>
+      <AllAround />
+      <HazeRows />
+      <Floor />
+    </section>
+  );
+}
+
 export function StagePanel() {
   // All stages take the room of this one's settings.
   const [listed, setListed] = useState(false);

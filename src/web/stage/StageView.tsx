@@ -1,7 +1,7 @@
 /** The stage: the canvas, and a few chips on it. */
 import { Aperture, Box, Waves } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { useEffect, useRef, useState, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
+import { useEffect, useRef, useState, type HTMLAttributes, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { whoWears } from '../../core/scene/wearing.js';
 import { importMesh } from '../../session/imports.js';
@@ -59,15 +59,18 @@ function ChipPanel({
   );
 }
 
-/** @param aside it stands beside something larger: only what is seen and when is said */
-export function StageView({ aside = false }: { aside?: boolean }) {
+interface FrameProps {
+  /** What presses do, given the element that they are counted in. */
+  readonly holder: RefObject<HTMLDivElement | null>;
+  readonly pointing: HTMLAttributes<HTMLElement>;
+  readonly aims?: boolean;
+  readonly children: (bring: (file: File) => void) => ReactNode;
+}
+
+/** The picture of the stage, onto which meshes are dropped; what stands over it is given. */
+export function StageFrame({ holder, pointing, aims = false, children }: FrameProps) {
   const session = useBench();
   const following = useBenchState((s) => s.following);
-  const bare = useBenchState((s) => s.bare);
-  const [pinning, setPinning] = useState(false);
-  const striking = useBenchState((s) => s.striking);
-  const [moving, setMoving] = useState(false);
-  const holder = useRef<HTMLDivElement>(null);
   const failure = useStageCanvas(holder);
   const { busy, bring } = useMeshes();
   const { getRootProps, isDragActive } = useDropzone({
@@ -77,13 +80,12 @@ export function StageView({ aside = false }: { aside?: boolean }) {
     multiple: false,
     onDrop: (files) => files[0] && bring(files[0]),
   });
-  const pointing = usePointing(holder, pinning, () => setPinning(false));
   return (
     <section
       {...getRootProps({ role: 'region', tabIndex: undefined })}
       ref={holder}
       aria-label="Stage"
-      className={`relative min-h-0 min-w-0 overflow-hidden bg-base ${pinning || striking ? 'cursor-crosshair' : ''}`}
+      className={`relative min-h-0 min-w-0 overflow-hidden bg-base ${aims ? 'cursor-crosshair' : ''}`}
       {...pointing}
       onKeyDown={(e) => onStageKey(session, e)}
     >
@@ -102,26 +104,44 @@ export function StageView({ aside = false }: { aside?: boolean }) {
           {failure}
         </p>
       )}
-      {!bare && (
-        <>
-          <Pins />
-          <Struck />
-          {moving && !following && (
-            <>
-              <Handles />
-              <AxisHandles />
-            </>
-          )}
-          <div className="pointer-events-none absolute inset-x-3 top-3 flex justify-between gap-2 *:pointer-events-auto">
-            <WhatIsSeen onFile={bring} />
-            <HowItIsSeen />
-          </div>
-          <PeekLegend />
-          {!aside && <Guide />}
-          {aside ? <When /> : <Doing pinning={pinning} onPinning={setPinning} moving={moving} onMoving={setMoving} />}
-        </>
-      )}
+      {children(bring)}
     </section>
+  );
+}
+
+/** @param aside it stands beside something larger: only what is seen and when is said */
+export function StageView({ aside = false }: { aside?: boolean }) {
+  const following = useBenchState((s) => s.following);
+  const bare = useBenchState((s) => s.bare);
+  const [pinning, setPinning] = useState(false);
+  const striking = useBenchState((s) => s.striking);
+  const [moving, setMoving] = useState(false);
+  const holder = useRef<HTMLDivElement>(null);
+  const pointing = usePointing(holder, pinning, () => setPinning(false));
+  return (
+    <StageFrame holder={holder} pointing={pointing} aims={pinning || striking}>
+      {(bring) =>
+        !bare && (
+          <>
+            <Pins />
+            <Struck />
+            {moving && !following && (
+              <>
+                <Handles />
+                <AxisHandles />
+              </>
+            )}
+            <div className="pointer-events-none absolute inset-x-3 top-3 flex justify-between gap-2 *:pointer-events-auto">
+              <WhatIsSeen onFile={bring} />
+              <HowItIsSeen />
+            </div>
+            <PeekLegend />
+            {!aside && <Guide />}
+            {aside ? <When /> : <Doing pinning={pinning} onPinning={setPinning} moving={moving} onMoving={setMoving} />}
+          </>
+        )
+      }
+    </StageFrame>
   );
 }
 
@@ -166,6 +186,7 @@ function useStageCanvas(holder: RefObject<HTMLDivElement | null>): string | null
     return () => {
       stop();
       watcher.disconnect();
+      session.painting.end();
       session.frames.detach();
       canvas.remove();
     };

@@ -1,0 +1,139 @@
+/** What fills the channel that is painted, by name: each is one step. */
+import * as fills from '../core/paint/fills.js';
+import { strandsOf } from '../core/effect/schema.js';
+import { kept, type Canvas } from '../core/paint/paint.js';
+import { paintProp, propOf, shapeProp, type Vec3 } from '../core/scene/edits.js';
+import { finerOf } from '../core/scene/primitives.js';
+import type { Stage } from '../core/scene/stage.js';
+import { restLeaves } from '../core/places/surface.js';
+import { evaluatorOf } from '../core/targets/evaluate.js';
+import { SURFACE_LEAVES } from '../core/ir/leaves.js';
+import { steadyOf } from '../core/scene/worn.js';
+import { geometryOf } from '../render/geometry.js';
+import { pointsOn, standOf, verticesOf } from '../render/surface.js';
+import type { Bench } from './bench.js';
+import type { Painting } from './painting.js';
+import { painter } from './paints.js';
+import { pictures } from './pictures.js';
+
+export function alongAxis(painting: Painting, axis: 0 | 1 | 2, from: number, to: number): void {
+  painting.fill(`Fill along ${'xyz'[axis]}`, (canvas) => fills.alongAxis(canvas, axis, from, to));
+}
+
+export const invert = (painting: Painting): void => painting.alter('Invert the paint', (values) => fills.inverted(values));
+
+export const smoothAll = (painting: Painting): void =>
+  painting.alter('Smooth the paint', (values, canvas) => fills.smoothed(canvas, values, 4));
+
+/** @param gamma above 1 lightens the middle */
+export const levels = (painting: Painting, low: number, high: number, gamma: number): void =>
+  painting.alter('Levels of the paint', (values) => fills.levelled(values, low, high, gamma));
+
+/** @param radius metres of the prop's own: what bends as a ball of it does is 1 or 0 */
+export const fromCurvature = (painting: Painting, radius: number): void =>
+  painting.fill('Paint from curvature', (canvas) => fills.fromCurvature(canvas, radius));
+
+export const randomPerPart = (painting: Painting, seed: number): void =>
+  painting.fill('A random value for each part', (canvas) => fills.randomPerPart(canvas, seed));
+
+/** From the picked vertices, or from the prop's own middle where none is picked. @param metres of the prop's own at which it is 1 */
+export function fromDistance(painting: Painting, metres: number): void {
+  const { picked } = painting.store.getState();
+  painting.fill('Paint from a distance', (canvas) => {
+    const at = (v: number) => [0, 1, 2].map((k) => canvas.position[v * 3 + k]!) as Vec3;
+    return fills.fromDistance(canvas, picked.length > 0 ? picked.map(at) : [[0, 0, 0]], metres);
+  });
+}
+
+const plainly = (canvas: Canvas): Canvas => ({
+  ...canvas,
+  position: Float32Array.from(canvas.position),
+  normal: Float32Array.from(canvas.normal),
+  index: canvas.index && Uint32Array.from(canvas.index),
+});
+
+/** @param reach metres of the prop's own past which nothing stands in the way */
+export async function fromOpenness(painting: Painting, reach: number): Promise<void> {
+  const { canvas } = painting;
+  if (!canvas) return;
+  painting.store.setState({ busy: 'Looking around from every vertex' });
+  const values = await painter()
+    .openness(plainly(canvas), reach)
+    .finally(() => painting.store.setState({ busy: null }));
+  if (painting.canvas === canvas) painting.fill('Paint from openness', () => values);
+}
+
+/** A strand that paint may be taken from: of the effect that the prop wears. */
+export interface StrandOfProp {
+  readonly id: string;
+  readonly name: string;
+}
+
+/** The strands of what the prop wears that are one number; what they are of all that it wears. */
+export function strandsFor({ compiling, painting }: Pick<Bench, 'compiling' | 'painting'>): readonly StrandOfProp[] {
+  const { prop } = painting.store.getState();
+  const worn = prop === null ? undefined : compiling.worn.on(prop);
+  if (!worn) return [];
+  return strandsOf(worn.shown).flatMap((s) => {
+    const kind = worn.program.strands.get(s.id)?.value.kind;
+    return kind === '1' ? [{ id: s.id, name: s.name }] : [];
+  });
+}
+
+/** Paints what a strand is at every vertex now: the mesh at rest, seen from where it is looked at. */
+export function fromStrand(bench: Pick<Bench, 'compiling' | 'painting' | 'frames' | 'clock' | 'store'>, strand: string): void {
+  const { compiling, painting, frames, clock, store } = bench;
+  const { prop } = painting.store.getState();
+  const worn = prop === null ? undefined : compiling.worn.on(prop);
+  const node = worn?.program.strands.get(strand)?.value.node;
+  const made = prop === null ? undefined : frames.view?.scenery.props.get(prop);
+  if (!worn || !node || !made || !frames.view) return;
+  const points = verticesOf(made.base);
+  const stand = standOf(made.mesh, frames.view.camera);
+  const leaves = {
+    ...restLeaves(points, stand),
+    ...steadyOf(store.getState().stage, prop!),
+    ...{ time: [clock.time], loop: [worn.shown.loop ?? 0] },
+  };
+  const [values] = evaluatorOf(worn.program, [node], new Set(SURFACE_LEAVES), undefined, pictures).evaluate(
+    worn.params,
+    leaves,
+    points.count,
+  );
+  painting.fill(`Paint from ${strandsFor(bench).find((s) => s.id === strand)?.name ?? 'a strand'}`, () => values![0]!);
+}
+
+/** Cuts a primitive into twice as many parts each way; its paint is carried over. */
+export function subdivide({
+  painting,
+  frames,
+  store,
+  documents,
+}: Pick<Bench, 'painting' | 'frames' | 'store' | 'documents'>): void {
+  const { prop } = painting.store.getState();
+  const made = prop === null ? undefined : frames.view?.scenery.props.get(prop);
+  if (prop === null || !made) return;
+  const { source, paint, name } = propOf(store.getState().stage, prop);
+  if (!('primitive' in source)) return;
+  const finer = finerOf(source);
+  const geometry = geometryOf(finer);
+  const { position } = verticesOf(geometry);
+  const wanted = Array.from(position[0]!, (_, v) => ({ position: position.map((lane) => lane[v]!) }));
+  const lanes = pointsOn(made.base, wanted).vertexColour;
+  geometry.dispose();
+  const reshape = (draft: Stage) => shapeProp(draft, { id: prop, source: finer });
+  if (paint === null) return documents.editStage(`Subdivide: ${name}`, reshape);
+  painting.remake(
+    'Subdivide',
+    Float32Array.from({ length: wanted.length * 4 }, (_, k) => kept(lanes[k % 4]![k >> 2]!)),
+    reshape,
+  );
+}
+
+/** Takes the paint off: the mesh is read as its file has it. */
+export function takeOff({ painting, documents, store }: Pick<Bench, 'painting' | 'documents' | 'store'>): void {
+  const { prop } = painting.store.getState();
+  if (prop === null) return;
+  const { name } = propOf(store.getState().stage, prop);
+  documents.editStage(`Take the paint off ${name}`, (draft) => paintProp(draft, { id: prop, asset: null }));
+}

@@ -1,0 +1,151 @@
+/** The settings of what is chosen: a prop and what it wears, a light, motes, what is all around; or the paint of a prop. */
+import { Copy, FlipHorizontal2, Paintbrush, Trash2 } from 'lucide-react';
+import { deleteProp, dressProp, groupProp, partOf, propOf } from '../../core/scene/edits.js';
+import { strandsOf } from '../../core/effect/schema.js';
+import type { Prop } from '../../core/scene/stage.js';
+import { whoWears } from '../../core/scene/wearing.js';
+import { duplicate, mirror } from '../../session/standing.js';
+import { propInHand } from '../../session/state.js';
+import { useEffects } from '../data/library.js';
+import { useBench, useBenchState } from '../context.js';
+import { LightsOfStage } from '../stage/LightRows.js';
+import { MotesOfStage } from '../stage/MoteRows.js';
+import { OpticsPanel } from '../stage/OpticsPanel.js';
+import { Around } from '../stage/StagePanel.js';
+import { ownKeys } from '../ui/keys.js';
+import { SeedRow, SelectRow, SwitchRow } from '../ui/SettingRow.js';
+import type { Chosen } from './chosen.js';
+import { PaintPanel } from './PaintPanel.js';
+import { usePainting } from './usePainting.js';
+
+export function Settings({ chosen }: { chosen: Chosen }) {
+  const painted = usePainting((s) => s.prop);
+  const inHand = useBenchState(propInHand);
+  return (
+    <aside className="scroll min-h-0 overflow-y-auto border-l border-line bg-panel px-4 py-2" aria-label="Settings">
+      {painted !== null ? (
+        <PaintPanel />
+      ) : chosen.kind === 'prop' ? (
+        inHand ? (
+          <PropSettings prop={inHand} />
+        ) : (
+          <p className="text-muted">Nothing stands here yet. Add a prop, or drop a mesh on the picture.</p>
+        )
+      ) : (
+        <div onKeyDown={ownKeys}>
+          {chosen.kind === 'light' && <LightsOfStage key={chosen.id} first={chosen.id} />}
+          {chosen.kind === 'motes' && <MotesOfStage key={chosen.id} first={chosen.id} />}
+          {chosen.kind === 'around' && <Around />}
+        </div>
+      )}
+      <div className="-mx-4 mt-3 border-t border-line px-4 pt-3">
+        <OpticsPanel />
+      </div>
+    </aside>
+  );
+}
+
+const BARE = '-';
+
+function PropSettings({ prop }: { prop: Prop }) {
+  const session = useBench();
+  const { documents } = session;
+  const { id, name, locked, visible, seed, group } = prop;
+  const change = (label: string, recipe: (p: Prop) => void, merge: string | null = null) =>
+    documents.editStage(`${label} ${name}`, (d) => recipe(propOf(d, id)), merge);
+  const groups = useBenchState((s) => s.stage.props)
+    .map((p) => p.group)
+    .filter((g): g is string => g !== null);
+  return (
+    <section aria-label={`Settings of ${name}`} onKeyDown={ownKeys}>
+      <h2 className="head mb-1 truncate text-[14px] leading-5" title={name}>
+        {name}
+      </h2>
+      <Wears prop={prop} />
+      <SeedRow
+        label={`${name} seed`}
+        seed={seed}
+        onChange={(v) => change('Seed of', (p) => void (p.seed = v), `seed ${id}`)}
+        onDone={() => documents.endGesture()}
+      />
+      <SelectRow
+        name="Group"
+        label={`${name} group`}
+        value={group ?? ''}
+        choices={[
+          { id: '', name: 'none' },
+          ...[...new Set(groups)].map((g) => ({ id: g, name: g })),
+          ...(group === null ? [{ id: '+', name: 'a new one' }] : []),
+        ]}
+        onChoose={(g) => {
+          const fresh = () => {
+            for (let k = 1; ; k++) if (!groups.includes(`Group ${k}`)) return `Group ${k}`;
+          };
+          documents.editStage(`Group ${name}`, (d) => groupProp(d, { id, group: g === '' ? null : g === '+' ? fresh() : g }));
+        }}
+      />
+      <SwitchRow label="Seen" on={visible} onChange={(on) => change(on ? 'Show' : 'Hide', (p) => void (p.visible = on))} />
+      <SwitchRow label="Locked" on={locked} onChange={(on) => change(on ? 'Lock' : 'Unlock', (p) => void (p.locked = on))} />
+      <div className="mt-2 grid grid-cols-2 gap-2">
+        <button className="button col-span-2" disabled={!visible} onClick={() => void session.painting.begin(id)}>
+          <Paintbrush size={14} strokeWidth={1.5} aria-hidden />
+          Paint its vertices
+        </button>
+        <button className="button" onClick={() => duplicate(session, id)}>
+          <Copy size={14} strokeWidth={1.5} aria-hidden />
+          Duplicate
+        </button>
+        <button className="button" title="A copy on the other side of x = 0" onClick={() => mirror(session, id)}>
+          <FlipHorizontal2 size={14} strokeWidth={1.5} aria-hidden />
+          Mirrored
+        </button>
+        <button className="button" onClick={() => documents.editStage(`Delete ${name}`, (d) => deleteProp(d, { id }))}>
+          <Trash2 size={14} strokeWidth={1.5} aria-hidden />
+          Delete
+        </button>
+      </div>
+    </section>
+  );
+}
+
+/** Any effect of the library, in any of its variants; or nothing. */
+function Wears({ prop }: { prop: Prop }) {
+  const { documents, compiling } = useBench();
+  const effects = useEffects();
+  const here = useBenchState((s) => s.effect);
+  const stage = useBenchState((s) => s.stage);
+  const worn = whoWears(stage, here).find((w) => w.prop === prop.id);
+  const effect = worn?.effect ?? partOf(prop)?.effect ?? null;
+  const known = effect === null ? null : effect === here.id ? here : compiling.other(effect);
+  const surfaces = (effects.data ?? []).filter((e) => e.kind === 'surface' && (!e.archived || e.id === effect));
+  const choices = [{ id: BARE, name: 'nothing' }, ...surfaces.map((e) => ({ id: e.id, name: e.name }))];
+  const gone = effect !== null && !choices.some((c) => c.id === effect);
+  return (
+    <>
+      <SelectRow
+        name="Wears"
+        label={`${prop.name} wears`}
+        value={effect ?? BARE}
+        choices={gone ? [...choices, { id: effect, name: known?.name ?? 'an effect that is gone' }] : choices}
+        onChoose={(id) =>
+          documents.editStage(id === BARE ? `Bare ${prop.name}` : `Dress ${prop.name}`, (d) =>
+            dressProp(d, { id: prop.id, effect: id === BARE ? null : id }),
+          )
+        }
+      />
+      {known && known.variants.length > 0 && strandsOf(known).length > 0 && (
+        <SelectRow
+          name="Variant"
+          label={`${prop.name} variant`}
+          value={worn?.variant ?? ''}
+          choices={[{ id: '', name: 'Base' }, ...known.variants]}
+          onChoose={(variant) =>
+            documents.editStage(`Dress ${prop.name}`, (d) =>
+              dressProp(d, { id: prop.id, effect: known.id, variant: variant === '' ? null : variant }),
+            )
+          }
+        />
+      )}
+    </>
+  );
+}

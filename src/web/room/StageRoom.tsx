@@ -1,0 +1,163 @@
+/** The Stage room: all that stands on a stage at the left, the picture, and the settings of what is chosen at the right. */
+import { useEffect, useRef, useState } from 'react';
+import { Link, useParams, useSearchParams } from 'react-router';
+import { Bench } from '../../session/bench.js';
+import { Asides } from '../bar/Asides.js';
+import { Asked, Notice } from '../bar/Said.js';
+import { SavedMark } from '../bar/SavedMark.js';
+import { UndoRedo } from '../bar/UndoRedo.js';
+import { Failed } from '../bench/Failed.js';
+import { BenchProvider, useBench, useBenchState } from '../context.js';
+import { useStages } from '../data/library.js';
+import { Dropper } from '../stage/Dropper.js';
+import { typing } from '../ui/keys.js';
+import { NameField } from '../ui/NameField.js';
+import { Wordmark } from '../ui/Wordmark.js';
+import { useLeaving, useOpenBench } from '../useOpenBench.js';
+import type { Chosen } from './chosen.js';
+import { RoomList } from './RoomList.js';
+import { RoomPicture } from './RoomPicture.js';
+import { Settings } from './Settings.js';
+
+/**
+ * The effect whose bench shares this stage: the one that was come from, or the first that stands there. Settled once:
+ * a list that is fetched again opens nothing anew.
+ */
+function useCompany(id: string): { readonly effect: string | null } | null {
+  const [search] = useSearchParams();
+  const stages = useStages();
+  const asked = search.get('effect');
+  const known = stages.data?.find((s) => s.id === id);
+  const settled = useRef<{ readonly id: string; readonly effect: string | null } | null>(null);
+  if (settled.current?.id !== id) {
+    settled.current = null;
+    if (asked !== null || stages.data !== undefined || stages.error !== undefined)
+      settled.current = { id, effect: asked ?? known?.home ?? null };
+  }
+  return settled.current;
+}
+
+export function StageRoom() {
+  const { id } = useParams();
+  const [attempt, setAttempt] = useState(0);
+  const company = useCompany(id!);
+  const { session, failure, editHere } = useOpenBench(
+    company && (company.effect ?? `stage ${id!}`),
+    (options) => Bench.openStage(id!, company!.effect, options),
+    attempt,
+  );
+  if (failure) return <Failed failure={failure} id={id!} onRetry={() => setAttempt((n) => n + 1)} />;
+  if (!session)
+    return (
+      <header className="flex h-12 items-center border-b border-line bg-panel px-4">
+        <Wordmark />
+      </header>
+    );
+  return (
+    <BenchProvider value={session}>
+      <Dropper>
+        <OpenRoom editHere={editHere} company={company!.effect} />
+      </Dropper>
+    </BenchProvider>
+  );
+}
+
+/** Keys that act from anywhere in the room where nothing is being typed. */
+function useRoomKeys(): void {
+  const session = useBench();
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent) => {
+      const key = event.key.toLowerCase();
+      if ((event.ctrlKey || event.metaKey) && (key === 'z' || key === 'y')) {
+        event.preventDefault();
+        if (key === 'y' || event.shiftKey) session.documents.redo();
+        else session.documents.undo();
+        return;
+      }
+      if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
+      const onControl = event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], a');
+      if (event.key === ' ' && !onControl) {
+        event.preventDefault();
+        if (session.clock.playing) session.clock.pause();
+        else session.clock.play();
+      } else if (event.key === "'") session.frames.setRaw(!session.store.getState().raw);
+    };
+    window.addEventListener('keydown', onKey);
+    return () => window.removeEventListener('keydown', onKey);
+  }, [session]);
+}
+
+function OpenRoom({ editHere, company }: { editHere: () => void; company: string | null }) {
+  const session = useBench();
+  const name = useBenchState((s) => s.stage.name);
+  const following = useBenchState((s) => s.following);
+  const [chosen, setChosen] = useState<Chosen>({ kind: 'prop' });
+  const bringing = useRef<(file: File) => void>(() => undefined);
+  useEffect(() => {
+    document.title = `${name} · Wispen`;
+  }, [name]);
+  useRoomKeys();
+  useLeaving();
+  const choose = (next: Chosen) => {
+    // Another thing in hand is not painted.
+    session.painting.end();
+    setChosen(next);
+  };
+  return (
+    <main className="grid h-full grid-cols-[240px_minmax(0,1fr)_296px] grid-rows-[48px_minmax(0,1fr)]">
+      <Bar editHere={editHere} company={company} />
+      <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)]" inert={following}>
+        <RoomList chosen={chosen} onChoose={choose} onFile={(file) => bringing.current(file)} />
+      </div>
+      <RoomPicture chosen={chosen} onChoose={choose} bringing={bringing} />
+      <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)]" inert={following}>
+        <Settings chosen={chosen} />
+      </div>
+    </main>
+  );
+}
+
+function Bar({ editHere, company }: { editHere: () => void; company: string | null }) {
+  const { documents } = useBench();
+  const name = useBenchState((s) => s.stage.name);
+  const [naming, setNaming] = useState(false);
+  return (
+    <header className="col-span-3 flex h-12 items-center gap-3 border-b border-line bg-panel pr-3 pl-4">
+      <Wordmark />
+      <nav className="ml-2 flex min-w-0 shrink-0 items-center gap-1" aria-label="Where you are">
+        <Link to="/stages" className="rounded-sm px-1 text-muted hover:text-ink">
+          Stages
+        </Link>
+        <span className="text-edge">/</span>
+        {naming ? (
+          <NameField
+            label="Name of the stage"
+            was={name}
+            onName={(typed) => {
+              setNaming(false);
+              if (typed) documents.editStage('Rename the stage', (d) => void (d.name = typed));
+            }}
+            onLeave={() => setNaming(false)}
+          />
+        ) : (
+          <h1 className="head flex min-w-0 text-[15px] leading-5">
+            <button className="max-w-[300px] truncate rounded-sm px-1" title="Rename" onClick={() => setNaming(true)}>
+              {name}
+            </button>
+          </h1>
+        )}
+      </nav>
+      <span className="grow" />
+      <Asked />
+      <Asides />
+      <Notice />
+      <SavedMark editHere={editHere} />
+      <UndoRedo />
+      {company !== null && (
+        <Link className="button" to={`/effects/${company}`}>
+          Open in Bench
+        </Link>
+      )}
+    </header>
+  );
+}

@@ -1,0 +1,127 @@
+/** Vertex paint, by hand in the Stage room: filled, brushed, taken back, kept, read by an effect, and saved as a mesh. On pixels and numbers. */
+import { readFileSync } from 'node:fs';
+import validator from 'gltf-validator';
+import type { Mesh } from 'three';
+import { GLTFLoader } from 'three/examples/jsm/loaders/GLTFLoader.js';
+import type { Page } from '@playwright/test';
+import type { Stage } from '../../src/core/scene/stage.js';
+import { expect, furnished, onCanvas, saved, stageCanvas, test, type Served } from './app.js';
+import { finds } from './axe.js';
+import { crowding } from './boxes.js';
+import { effect, grey, onwards, prop, seenAt, stageWith, v } from './panes.js';
+
+test.use({ viewport: { width: 1280, height: 800 } });
+
+const openRoom = async (page: Page, app: Served, stage: Stage, query = '?clock=frozen') => {
+  await page.goto(`${app.url}/stages/${stage.id}${query}`);
+  await furnished(page);
+};
+
+/** Moves along x by its red paint, a metre a second: at its foot not at all, where it is 1 by all of the time. */
+const swaying = (app: Served) =>
+  effect(
+    app,
+    [
+      grey('c', 0.8),
+      { id: 'p', name: 'Paint', op: 'vertexColour' },
+      { id: 't', name: 'Time', op: 'time' },
+      { id: 's', name: 'Way', op: 'multiply', inputs: { a: { from: 'p', part: 'r' }, b: { from: 't' } } },
+      { id: 'd', name: 'Offset', op: 'join', inputs: { x: { from: 's' }, y: v(0), z: v(0) } },
+    ],
+    { emission: { from: 'c' }, displacement: { from: 'd' } },
+    { sides: 'both' },
+    { loop: null },
+  );
+
+/** The pointer to where a point of the stage is seen. */
+async function pointAt(page: Page, stage: Stage, point: [number, number, number]): Promise<void> {
+  const box = (await stageCanvas(page).boundingBox())!;
+  const [x, y] = await onCanvas(page, stage, 'front', point);
+  await page.mouse.move(box.x + x, box.y + y);
+}
+
+test('a frond is painted from root to tip: brushed, taken back, kept; then its tip moves and its root does not', async ({
+  page,
+  app,
+}) => {
+  onwards(1500);
+  const sway = await swaying(app);
+  const stage = await stageWith(app, [prop('a', { primitive: 'plane', size: [1, 2] }, [0, 0, 0], sway)], [0, 0, 7], false);
+  await openRoom(page, app, stage);
+  await page.getByRole('button', { name: 'Paint its vertices' }).click();
+  await expect(page.getByText('vertices under the brush')).toBeVisible();
+  // As nobody has painted it: 1 everywhere.
+  await expect.poll(() => seenAt(page, stage, [0.2, -0.9, 0])).toEqual([255, 255, 255]);
+  await page.getByRole('button', { name: 'Fill', exact: true }).click();
+  const at = async (point: [number, number, number]) => (await seenAt(page, stage, point))[0];
+  await expect.poll(() => at([0.2, -0.9, 0])).toBeLessThan(20);
+  // What is seen is the number: from 0 at the foot to 1 at the top, an even ramp.
+  for (const y of [-0.75, -0.25, 0.25, 0.75]) expect(Math.abs((await at([0.22, y, 0])) / 255 - (y + 1) / 2)).toBeLessThan(0.02);
+  expect(await crowding(page)).toEqual([]);
+  expect(await finds(page)).toEqual([]);
+
+  // A stroke across, of what the brush is set to: 0.6 of 1 in its middle.
+  await pointAt(page, stage, [-0.2, -0.5, 0]);
+  await page.mouse.down();
+  for (const x of [-0.1, 0, 0.1, 0.2]) await pointAt(page, stage, [x, -0.5, 0]);
+  await page.mouse.up();
+  await expect(page.getByTestId('under-brush')).toContainText('0.85');
+  await page.mouse.move(300, 20);
+  await expect.poll(() => at([0.03, -0.5, 0])).toBeGreaterThan(0.82 * 255);
+  expect(Math.abs((await at([0.03, -0.5, 0])) / 255 - 0.85)).toBeLessThan(0.02);
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => at([0.03, -0.5, 0])).toBeLessThan(0.3 * 255);
+  // The right button takes away: nothing is left of a quarter.
+  await pointAt(page, stage, [0, -0.5, 0]);
+  await page.mouse.down({ button: 'right' });
+  await page.mouse.up({ button: 'right' });
+  await page.mouse.move(300, 20);
+  await expect.poll(() => at([0.03, -0.5, 0])).toBeLessThan(5);
+  await page.keyboard.press('Control+z');
+  await expect.poll(() => at([0.03, -0.5, 0])).toBeGreaterThan(50);
+
+  // A name of its own; and how it is read.
+  await page.getByRole('button', { name: 'Channel R, red' }).click();
+  await page.getByLabel('Name of the channel R').fill('sway');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: 'Channel R, sway' })).toBeVisible();
+  await saved(page);
+  const stored = (await app.get<Stage>(`/api/stages/${stage.id}`)).props[0]!;
+  expect(stored.channels).toEqual(['sway', 'green', 'blue', 'alpha']);
+  expect(stored.paint).not.toBeNull();
+
+  // Loaded again, with the time on: the tip has gone by what it was painted, the root stays.
+  await openRoom(page, app, stage, '?clock=frozen&t=0.6');
+  const lit = (point: [number, number, number]) => at(point).then((g) => g > 150);
+  await expect.poll(() => lit([0.9, 0.95, 0])).toBe(true);
+  expect(await lit([-0.4, 0.95, 0])).toBe(false);
+  expect(await lit([-0.4, -0.95, 0])).toBe(true);
+  expect(await lit([0.9, -0.95, 0])).toBe(false);
+});
+
+test('a painted prop is saved as a mesh that other tools read: COLOR_0 holds the same numbers', async ({ page, app }) => {
+  onwards(1520);
+  const sway = await swaying(app);
+  const stage = await stageWith(app, [prop('a', { primitive: 'plane', size: [1, 2] }, [0, 0, 0], sway)], [0, 0, 7], false);
+  await openRoom(page, app, stage);
+  await page.getByRole('button', { name: 'Paint its vertices' }).click();
+  await page.getByRole('button', { name: 'Fill', exact: true }).click();
+  await expect(page.getByTestId('paint-mean')).toHaveText('0.50');
+  await page.getByRole('button', { name: 'Fill from' }).click();
+  const download = page.waitForEvent('download');
+  await page.getByRole('menuitem', { name: /^Save as a mesh/ }).click();
+  const file = await download;
+  expect(file.suggestedFilename()).toBe('a.glb');
+  const bytes = new Uint8Array(readFileSync(await file.path()));
+  const report = await validator.validateBytes(bytes);
+  expect(report.issues.numErrors).toBe(0);
+  // Read by another library.
+  const { scene } = await new GLTFLoader().parseAsync(bytes.buffer, '');
+  const geometry = (scene.children[0] as Mesh).geometry;
+  const [position, colour] = [geometry.getAttribute('position'), geometry.getAttribute('color')];
+  expect(colour.count).toBe(65 * 65);
+  for (let k = 0; k < colour.count; k++) {
+    expect(Math.abs(colour.getX(k) - (position.getY(k) + 1) / 2)).toBeLessThan(1 / 65535);
+    expect([colour.getY(k), colour.getZ(k), colour.getW(k)]).toEqual([1, 1, 1]);
+  }
+});
