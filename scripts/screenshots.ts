@@ -61,7 +61,11 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
     await open(page, '1.3', DOME);
     await page.locator('[data-strand=net]').click();
     await page.keyboard.press('m');
-    await page.getByRole('region', { name: 'Overview' }).getByText(/^\d+ %$/).first().waitFor();
+    await page
+      .getByRole('region', { name: 'Overview' })
+      .getByText(/^\d+ %$/)
+      .first()
+      .waitFor();
   },
   'bench-peek': async (page) => {
     await open(page, '1.3', DOME);

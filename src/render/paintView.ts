@@ -43,6 +43,9 @@ export interface BrushAt {
   readonly falloff: number;
 }
 
+/** Samples a pixel; of a mesh of more than `LARGE` vertices one, without which every stroke waits where there is no graphics card. */
+const SAMPLES = 4;
+const LARGE = 30_000;
 /** Sides of triangles that are drawn nearer together than this many pixels are a grey mush; from twice as many on all are seen. */
 const NEAREST_SIDES = 6;
 
@@ -73,13 +76,14 @@ in vec4 value;
 out vec4 shown;
 uniform highp sampler2D frontDepth;
 uniform vec2 drawn;
+uniform int around; // texels to each side of a place, where the mesh itself may be what is in front
 const vec3 WISP = vec3(0.776, 0.949, 0.427);
 bool isHidden() {
   ivec2 size = textureSize(frontDepth, 0);
   ivec2 at = ivec2(gl_FragCoord.xy / drawn * vec2(size));
   float d = 0.0;
-  for (int y = -1; y <= 1; y++)
-    for (int x = -1; x <= 1; x++)
+  for (int y = -around; y <= around; y++)
+    for (int x = -around; x <= around; x++)
       d = max(d, texelFetch(frontDepth, clamp(at + ivec2(x, y), ivec2(0), size - 1), 0).x);
   return d < 0.998 / gl_FragCoord.w - 0.002;
 }
@@ -156,9 +160,9 @@ interface Canvas {
 export class PaintView {
   private readonly screen: Screen;
   private readonly scene = new Scene();
-  private readonly shared: Record<'frontDepth' | 'drawn', { value: unknown }>;
+  private readonly shared: Record<'frontDepth' | 'drawn' | 'around', { value: unknown }>;
   private readonly materials: Record<'surface' | 'sides' | 'touched' | 'picked', RawShaderMaterial>;
-  private readonly over = new WebGLRenderTarget(1, 1, { samples: 4 });
+  private readonly over = new WebGLRenderTarget(1, 1, { samples: SAMPLES });
   /** The picture without the paint, which only what moves beneath it changes. */
   private readonly beneath = new WebGLRenderTarget(1, 1, { depthBuffer: false });
   private readonly laying = pass(LAY_OVER, { picture: { value: null }, over: { value: null } });
@@ -172,7 +176,7 @@ export class PaintView {
     { opaqueDepth }: ProgramState,
   ) {
     this.screen = new Screen(renderer);
-    this.shared = { frontDepth: opaqueDepth, drawn: { value: new Vector2(1, 1) } };
+    this.shared = { frontDepth: opaqueDepth, drawn: { value: new Vector2(1, 1) }, around: { value: 0 } };
     const material = (fragmentShader: string, towards: number, size: number, more: Record<string, { value: unknown }>) =>
       new RawShaderMaterial({
         ...{ glslVersion: GLSL3, side: DoubleSide, vertexShader: VERTEX, fragmentShader },
@@ -226,6 +230,11 @@ export class PaintView {
       one.matrixAutoUpdate = false;
       one.frustumCulled = false;
       this.scene.add(one);
+    }
+    const samples = position.count > LARGE ? 0 : SAMPLES;
+    if (this.over.samples !== samples) {
+      this.over.dispose();
+      this.over.samples = samples;
     }
     canvas.sides.renderOrder = 1;
     canvas.touched.renderOrder = 2;
@@ -287,6 +296,7 @@ export class PaintView {
     }
     const { surface, sides } = materials;
     (this.shared.drawn.value as Vector2).set(beneath.width, beneath.height);
+    this.shared.around.value = this.look.view === 'effect' ? 1 : 0;
     surface.uniforms.channel!.value = CHANNEL[this.look.channel];
     surface.uniforms.view!.value = { grey: 0, colour: 1, effect: 2 }[this.look.view];
     (surface.uniforms.middle!.value as Vector3).set(...(this.brush?.middle ?? [0, 0, 0]));

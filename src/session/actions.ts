@@ -1,6 +1,6 @@
 /** What the keys, menus and controls of the bench do, as edits of the open documents. */
 import { applyMend } from '../core/effect/mends.js';
-import { dismiss, recallDismissed, type Finding } from '../core/analysis/findings.js';
+import { dismiss, recallDismissed, type Finding, type HeightPaint } from '../core/analysis/findings.js';
 import {
   addVariant,
   dialLabel,
@@ -312,15 +312,14 @@ function dialLost(effect: Effect, strand: string, input: string, from: string): 
 }
 
 /** Does what a finding proposes, in the scope that dials are turned in. */
-export function mend(hands: Hands, finding: Finding): void {
-  const { mend: how } = finding;
-  if (how?.kind === 'bloom-on') {
+export function mend(hands: Hands, how: Exclude<Finding['mend'], null | HeightPaint>): void {
+  if (how.kind === 'bloom-on') {
     hands.documents.editStage('Turn bloom on', (draft) => {
       draft.optics.bloom.on = true;
       if (draft.optics.bloom.intensity <= 0) draft.optics.bloom.intensity = 1;
     });
-  } else if (how?.kind === 'edit') hands.documents.edit(how.label, (draft) => applyMend(draft, how));
-  else if (how) {
+  } else if (how.kind === 'edit') hands.documents.edit(how.label, (draft) => applyMend(draft, how));
+  else {
     const { effect, variant, overrides } = stateOf(hands);
     const { strand, input } = how.knob;
     const value = literalOf(effect, { variant, overrides }, strand, input);

@@ -3,17 +3,19 @@ import * as fills from '../core/paint/fills.js';
 import { strandsOf } from '../core/effect/schema.js';
 import { kept, type Canvas } from '../core/paint/paint.js';
 import { paintProp, propOf, shapeProp, type Vec3 } from '../core/scene/edits.js';
+import { turnedBy } from '../core/scene/placing.js';
 import { finerOf } from '../core/scene/primitives.js';
 import type { Stage } from '../core/scene/stage.js';
 import { restLeaves } from '../core/places/surface.js';
 import { evaluatorOf } from '../core/targets/evaluate.js';
 import { SURFACE_LEAVES } from '../core/ir/leaves.js';
 import { steadyOf } from '../core/scene/worn.js';
+import { canvasOf } from '../render/brush.js';
 import { geometryOf } from '../render/geometry.js';
 import { pointsOn, standOf, verticesOf } from '../render/surface.js';
 import type { Bench } from './bench.js';
 import type { Painting } from './painting.js';
-import { painter } from './paints.js';
+import { keepPaint, painter } from './paints.js';
 import { pictures } from './pictures.js';
 
 export function alongAxis(painting: Painting, axis: 0 | 1 | 2, from: number, to: number): void {
@@ -101,6 +103,29 @@ export function fromStrand(bench: Pick<Bench, 'compiling' | 'painting' | 'frames
     points.count,
   );
   painting.fill(`Paint from ${strandsFor(bench).find((s) => s.id === strand)?.name ?? 'a strand'}`, () => values![0]!);
+}
+
+/** Paints a prop from outside the Stage room: all four channels 0 at its foot and 1 at its top, as it stands. */
+export async function fillHeight(
+  { frames, store, documents }: Pick<Bench, 'frames' | 'store' | 'documents'>,
+  id: string,
+): Promise<void> {
+  const made = frames.view?.scenery.props.get(id);
+  if (!made) return;
+  const canvas = canvasOf(made.plain);
+  const { turn, scale, name } = propOf(store.getState().stage, id);
+  // Which of its own axes goes up, and which way.
+  const up = ([0, 1, 2] as const).map(
+    (axis) => turnedBy(turn, [axis === 0 ? 1 : 0, axis === 1 ? 1 : 0, axis === 2 ? 1 : 0])[1] * Math.sign(scale[axis]),
+  );
+  const axis = ([0, 1, 2] as const).reduce((best, k) => (Math.abs(up[k]!) > Math.abs(up[best]!) + 1e-6 ? k : best), 1);
+  const [low, high] = fills.extentOf(canvas, axis);
+  const [from, to] = up[axis]! < 0 ? [high, low] : [low, high];
+  const values = fills.alongAxis(canvas, axis, from, to);
+  const paint = Float32Array.from({ length: canvas.vertices * 4 }, (_, k) => kept(values[k >> 2]!));
+  const asset = await keepPaint(paint, name);
+  frames.view?.providePaint(asset.sha256, paint);
+  documents.editStage(`Paint ${name} along its height`, (draft) => paintProp(draft, { id, asset }));
 }
 
 /** Cuts a primitive into twice as many parts each way; its paint is carried over. */

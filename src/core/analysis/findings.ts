@@ -6,7 +6,7 @@ import type { Program } from '../lower/lower.js';
 import type { Advice } from './advice.js';
 import { glowFindings, type Brightest, type GlowFinding } from './glow.js';
 import type { StrandReading } from './reading.js';
-import { adviseOnStage, type PropAbout } from './stageAdvice.js';
+import { NO_PAINT, adviseOnStage, type PropAbout } from './stageAdvice.js';
 
 export interface Finding {
   /** Names the finding over changes of the sheet: its code and strand. */
@@ -18,7 +18,16 @@ export interface Finding {
   /** `note`: it can happen, at values it does not have now. */
   readonly level: Advice['level'];
   /** An edit that mends it, where one press can. */
-  readonly mend: GlowFinding['mend'] | ({ readonly kind: 'edit' } & Mend);
+  readonly mend: GlowFinding['mend'] | ({ readonly kind: 'edit' } & Mend) | HeightPaint;
+}
+
+const heightPaint = ({ id }: Prop): HeightPaint => ({ kind: 'height-paint', prop: id, label: 'Fill along the height' });
+
+/** Has a prop painted: 0 at its foot, 1 at its top. */
+export interface HeightPaint {
+  readonly kind: 'height-paint';
+  readonly prop: string;
+  readonly label: string;
 }
 
 const keyOf = (code: string, strand: string | null) => (strand === null ? code : `${code}:${strand}`);
@@ -59,7 +68,7 @@ export function findingsOf(
     what: message,
     why: mend ?? '',
     level,
-    mend: edit && ({ kind: 'edit', ...edit } as const),
+    mend: edit ? ({ kind: 'edit', ...edit } as const) : code === NO_PAINT && prop ? heightPaint(prop.prop) : null,
   }));
   return [
     ...glowFindings(shown, stage.optics, brightest).map(({ code, message, why, mend }) => ({

@@ -12,6 +12,9 @@ import { rates } from '../passes/rates.js';
 import { round, type Advice } from './advice.js';
 import { hullOf, type StrandReading } from './reading.js';
 
+/** The effect reads paint, and nobody has painted. */
+export const NO_PAINT = 'no-paint';
+
 /** What is known of a prop's mesh. */
 export interface PropAbout {
   readonly vertices: number;
@@ -102,9 +105,9 @@ function* meshFindings({ effect, prop, mesh, reads, who }: Looked): Iterable<Adv
   if (reads('vertexColour') && !mesh.hasColours && prop.paint === null)
     yield about(
       who('paint')?.id ?? null,
-      'no-paint',
+      NO_PAINT,
       `${prop.name} has no vertex colours, so they read 1 everywhere.`,
-      'Paint it in the Stage room, or choose a mesh with COLOR_0.',
+      'Fill it along its height, paint it in the Stage room, or choose a mesh with COLOR_0.',
     );
   if (mesh.flat && effect.finish.sides === 'front')
     yield about(

@@ -8,6 +8,7 @@ import { importFile, newEmpty, newFromStarter } from '../../session/exports.js';
 import { useEffects, useStarters, type EffectCard } from '../data/library.js';
 import { SharedDials } from './SharedDials.js';
 import { Select } from '../ui/Select.js';
+import { Places } from '../ui/Places.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { Card } from './Card.js';
 import { SORTS, sift, tagsOf, type Sort } from './sift.js';
@@ -182,9 +183,7 @@ function Head({ onImport, onBegin }: { onImport: () => void; onBegin: Begin }) {
   return (
     <header className="flex h-12 shrink-0 items-center gap-6 border-b border-line bg-panel pr-3 pl-4">
       <Wordmark />
-      <span className="relative flex h-12 items-center font-medium after:absolute after:right-0 after:bottom-0 after:left-0 after:h-0.5 after:bg-ink">
-        Library
-      </span>
+      <Places here="Library" />
       <span className="grow" />
       <span className="flex items-center gap-3">
         <button className="plain px-2" onClick={onImport} title="A bundle, .wispen, or an effect file, .wispen.json">

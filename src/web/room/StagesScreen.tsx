@@ -7,6 +7,7 @@ import { STRIP_ACROSS, STRIP_DOWN } from '../../session/stripShape.js';
 import { useEffects, useStages, type StageCard } from '../data/library.js';
 import { useStrips } from '../library/useStrips.js';
 import { useStagePictures } from './useStagePictures.js';
+import { Places } from '../ui/Places.js';
 import { Wordmark } from '../ui/Wordmark.js';
 
 export function StagesScreen() {
@@ -27,15 +28,9 @@ export function StagesScreen() {
   };
   return (
     <div className="flex h-full flex-col">
-      <header className="flex h-12 shrink-0 items-center gap-3 border-b border-line bg-panel pr-3 pl-4">
+      <header className="flex h-12 shrink-0 items-center gap-6 border-b border-line bg-panel pr-3 pl-4">
         <Wordmark />
-        <nav className="ml-2 flex gap-1" aria-label="Where you are">
-          <Link to="/" className="rounded-sm px-1 text-muted hover:text-ink">
-            Library
-          </Link>
-          <span className="text-edge">/</span>
-          <h1 className="head px-1 text-[15px] leading-5">Stages</h1>
-        </nav>
+        <Places here="Stages" />
         <span className="grow" />
         <button className="button" onClick={() => done(newStage().then((id) => navigate(`/stages/${id}`)))}>
           <Plus size={14} strokeWidth={1.5} aria-hidden />
@@ -43,6 +38,7 @@ export function StagesScreen() {
         </button>
       </header>
       <main className="scroll grow overflow-y-auto p-6 pr-4 [scrollbar-gutter:stable]">
+        <h1 className="sr-only">Stages</h1>
         {(problem ?? stages.error?.message) && (
           <p role="alert" className="mb-4 border-l-2 border-fault py-1 pl-3 text-fault">
             {problem ?? stages.error?.message}

@@ -1,12 +1,13 @@
 /** The stage: which one, its lights, surroundings, haze, ground and spill. */
-import { List } from 'lucide-react';
+import { Clapperboard, List } from 'lucide-react';
 import { useState } from 'react';
+import { Link } from 'react-router';
 import { SURROUNDINGS } from '../../core/scene/surroundings.js';
 import type { Stage } from '../../core/scene/stage.js';
 import { useStages } from '../data/library.js';
 import { Select } from '../ui/Select.js';
 import { SelectRow, SettingRow, SwitchRow } from '../ui/SettingRow.js';
-import { useBench } from '../context.js';
+import { useBench, useBenchState } from '../context.js';
 import { ownKeys } from '../ui/keys.js';
 import { ColourRow } from './ColourRow.js';
 import { LightsOfStage } from './LightRows.js';
@@ -49,6 +50,7 @@ function Whereabouts({ listed, onListed }: { listed: boolean; onListed: (on: boo
   const { store, documents } = useBench();
   const { stage } = useStage();
   const stages = useStages();
+  const effect = useBenchState((s) => s.effect.id);
   const [moving, setMoving] = useState(false);
   /** A stage that others use, until it is said whether it is shared with them. */
   const [wanted, setWanted] = useState<{ id: string; users: readonly string[] } | null>(null);
@@ -77,6 +79,14 @@ function Whereabouts({ listed, onListed }: { listed: boolean; onListed: (on: boo
             choices={known ? stages.data! : [{ id: stage.id, name: stage.name }, ...(stages.data ?? [])]}
             onChoose={elsewhere}
           />
+          <Link
+            className="plain"
+            to={`/stages/${stage.id}?effect=${effect}`}
+            aria-label="Open in the Stage room"
+            title="The Stage room: all that stands here, and painting it"
+          >
+            <Clapperboard size={16} strokeWidth={1.5} aria-hidden />
+          </Link>
           <button
             className={`plain ${listed ? 'text-ink' : ''}`}
             aria-expanded={listed}

@@ -2,6 +2,7 @@
 import { Info, TriangleAlert, X } from 'lucide-react';
 import { dismissedIn, type Finding } from '../../../core/analysis/findings.js';
 import { choose, mend, recallAdvice, waveAside } from '../../../session/actions.js';
+import { fillHeight } from '../../../session/paintFills.js';
 import { useBench, useBenchState } from '../../context.js';
 
 /** What has not been waved aside. */
@@ -10,6 +11,16 @@ export function useFindings(): readonly Finding[] {
   const effect = useBenchState((s) => s.effect);
   const aside = dismissedIn(effect);
   return findings.filter((f) => !aside.has(f.key));
+}
+
+function Mend({ how }: { how: NonNullable<Finding['mend']> }) {
+  const session = useBench();
+  const act = () => (how.kind === 'height-paint' ? void fillHeight(session, how.prop) : mend(session, how));
+  return (
+    <button className="button min-h-6 shrink-0" onClick={act}>
+      {how.label}
+    </button>
+  );
 }
 
 export function AdvicePanel() {
@@ -32,9 +43,7 @@ export function AdvicePanel() {
               {f.why && <span className="block text-[12px] leading-4 text-muted">{f.why}</span>}
             </span>
             {f.mend ? (
-              <button className="button min-h-6 shrink-0" onClick={() => mend(session, f)}>
-                {f.mend.label}
-              </button>
+              <Mend how={f.mend} />
             ) : (
               f.strand !== null &&
               strands.some((s) => s.id === f.strand) && (
