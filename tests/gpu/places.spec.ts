@@ -58,8 +58,8 @@ const pin = (id: string, on: string, u: number, v: number) => {
 const stage = stageOf({
   props: [
     prop('front', { place: [-0.75, 1, 0.9], turn: [0, 0.13, 0, Math.sqrt(1 - 0.13 ** 2)], scale: [0.7, 0.9, 1.2] }),
-    // Turned right round: its back is seen.
-    prop('back', { place: [0.75, 1, 0.9], turn: [0, half * Math.SQRT2, 0, 0], scale: [0.8, 0.8, 0.8] }),
+    // Turned right round: its back is seen; and the other hand, whose faces stay outward.
+    prop('back', { place: [0.75, 1, 0.9], turn: [0, half * Math.SQRT2, 0, 0], scale: [-0.8, 0.8, 0.8] }),
   ],
   viewpoints: [{ id: 'front', name: 'Front', eye: [0.2, 1.3, 3.4], target: [0, 1, 0.6], fov: 40, lensBend: 0 }],
   assets: { cloth: { sha256: SHA, name: 'cloth.glb', type: 'model/gltf-binary', size: 1 } },

@@ -31,6 +31,12 @@ function roomOf(source: PropSource): Box | null {
   }
 }
 
+/** A prop of no size is none: so far from 0 are its scales. */
+export const LEAST_SCALE = 0.001;
+
+/** A scale as a prop may have it: below 0 it is the other hand of what it is above. */
+export const someScale = (v: number): number => (v < 0 ? -1 : 1) * Math.max(LEAST_SCALE, Math.abs(v));
+
 /** A vector turned by a quaternion (x, y, z, w) of length 1. */
 export function turnedBy([x, y, z, w]: readonly number[], [a, b, c]: Vec3): Vec3 {
   // v + 2 w (q x v) + 2 q x (q x v)

@@ -6,7 +6,7 @@ import { RadioGroup } from 'radix-ui';
 import { useEffect, useRef, useState, type KeyboardEvent, type PointerEvent, type RefObject } from 'react';
 import type { Vec3 } from '../../core/scene/edits.js';
 import { across, alongAxis, angleAbout, further, onPlane, turnedAbout, type Ray } from '../../core/scene/handles.js';
-import { degreesOf, turnedBy } from '../../core/scene/placing.js';
+import { degreesOf, someScale, turnedBy } from '../../core/scene/placing.js';
 import type { Prop } from '../../core/scene/stage.js';
 import { placeAt, scaleTo, turnTo } from '../../session/standing.js';
 import { propInHand } from '../../session/state.js';
@@ -28,7 +28,6 @@ const SQUARE = [26, 46] as const;
 const RING = 48;
 /** What a press of an arrow key is: metres, degrees, a share. */
 const NUDGE = { place: 0.05, turn: 5, scale: 0.05 };
-const LEAST_SCALE = 0.001;
 
 /** What is being dragged: the prop as it was, and where the pointer's ray met the handle first. */
 interface Grip {
@@ -61,11 +60,7 @@ function useDoing(mode: HandleMode) {
         degreesOf(turnedAbout(AXES[axis]!.way, by, prop.turn)).map((d) => Math.round(d * 10) / 10) as Vec3,
       );
     else
-      scaleTo(
-        session,
-        prop.id,
-        prop.scale.map((v, k) => (k === axis ? Math.max(LEAST_SCALE, Math.round(v * by * 1000) / 1000) : v)) as Vec3,
-      );
+      scaleTo(session, prop.id, prop.scale.map((v, k) => (k === axis ? someScale(Math.round(v * by * 1000) / 1000) : v)) as Vec3);
   };
 }
 

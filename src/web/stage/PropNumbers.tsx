@@ -2,7 +2,7 @@
 import { ArrowDownToLine, Link2, Link2Off } from 'lucide-react';
 import { createContext, useContext, useState, type ReactNode } from 'react';
 import type { Vec3 } from '../../core/scene/edits.js';
-import { degreesOf } from '../../core/scene/placing.js';
+import { LEAST_SCALE, degreesOf, someScale } from '../../core/scene/placing.js';
 import { segmentsOf, sizesOf } from '../../core/scene/primitives.js';
 import type { Prop } from '../../core/scene/stage.js';
 import { cutInto, placeAt, scaleTo, sizeTo, toGround, turnTo } from '../../session/standing.js';
@@ -12,9 +12,6 @@ import { useBench } from '../context.js';
 import { STEPS, keepStep, keptStep } from './steps.js';
 
 const AXES = ['x', 'y', 'z'] as const;
-
-/** So far apart are the numbers of scales that are not 0: a prop of no size is none. */
-const LEAST_SCALE = 0.001;
 
 /** Pixels of a field: in a panel, and in a column. */
 const WIDE = 69;
@@ -60,7 +57,6 @@ function Numbers({ prop }: { prop: Prop }) {
     by: number,
     set: (next: Vec3) => void,
     next: (k: number, v: number) => Vec3 = (k, v) => values.map((old, axis) => (axis === k ? v : old)) as Vec3,
-    low: number | null = null,
   ) =>
     AXES.map((axis, k) => (
       <NumberField
@@ -69,7 +65,6 @@ function Numbers({ prop }: { prop: Prop }) {
         value={Math.round(values[k]! * 1000) / 1000}
         mark={narrow ? undefined : axis}
         step={by}
-        low={low}
         width={width}
         onChange={(v) => set(next(k, v))}
         onDone={done}
@@ -78,8 +73,8 @@ function Numbers({ prop }: { prop: Prop }) {
   // All three by the same factor, so that its shape stays.
   const scaled = (k: number, v: number): Vec3 =>
     together && scale[k] !== 0
-      ? (scale.map((old) => Math.max(LEAST_SCALE, Number(((old * v) / scale[k]!).toPrecision(6)))) as Vec3)
-      : (scale.map((old, axis) => (axis === k ? v : old)) as Vec3);
+      ? (scale.map((old) => someScale(Number(((old * v) / scale[k]!).toPrecision(6)))) as Vec3)
+      : (scale.map((old, axis) => (axis === k ? someScale(v) : old)) as Vec3);
   return (
     <fieldset
       disabled={locked}
@@ -97,7 +92,7 @@ function Numbers({ prop }: { prop: Prop }) {
         {three('turn', turn, 1, (t) => turnTo(session, id, t))}
       </Line>
       <div className="relative">
-        <Line label="Scale">{three('scale', scale, 0.01, (s) => scaleTo(session, id, s), scaled, LEAST_SCALE)}</Line>
+        <Line label="Scale">{three('scale', scale, 0.01, (s) => scaleTo(session, id, s), scaled)}</Line>
         <button
           className="plain absolute top-0.5 -right-1.5"
           aria-pressed={together}
