@@ -72,7 +72,7 @@ export async function setOurs(stage: Stage, worn: readonly Worn[], motes: Effect
   if (motes) {
     const { program, material } = materials.of(motes);
     const made = { shown: motes, program, material: material!, params: paramValues(program.params, motes) };
-    renderer.dressing.bring({ lights: [], motes: stage.motes.map((field) => ({ field, ...made })) });
+    renderer.dressing.bring({ lights: [], copies: [], motes: stage.motes.map((field) => ({ field, ...made })) });
   }
   ours = {
     draw: (time) => {

@@ -3,6 +3,9 @@ import { createHash } from 'node:crypto';
 import { readFileSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import validator from 'gltf-validator';
+import { PAINT_TYPE, paintFor, readPaint, writePaint } from '../../src/core/formats/paintFile.js';
+import { canvasOf } from '../../src/core/paint/paint.js';
+import { PAINTS } from './paints.js';
 import { readGlb } from '../../src/core/formats/glb.js';
 import { readStage } from '../../src/core/scene/stage.js';
 import { readEffect } from '../../src/core/effect/read.js';
@@ -15,6 +18,7 @@ const demo = join(import.meta.dirname, '..');
 const files = readdirSync(join(demo, 'meshes'));
 const images = readdirSync(join(demo, 'images'));
 const bytesOf = (file: string) => new Uint8Array(readFileSync(join(demo, 'meshes', file)));
+const paintOf = (file: string) => new Uint8Array(readFileSync(join(demo, 'paints', file)));
 const sumOf = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
 test('all together at most 12 MB, one file a set and none besides', () => {
@@ -29,7 +33,7 @@ test.each(files)('%s is valid glTF 2.0, and is read with its surfaces', async (f
   const mesh = await readGlb(bytesOf(file));
   expect(mesh.parts.length).toBeGreaterThan(0);
   expect(mesh.parts.reduce((sum, p) => sum + p.count, 0)).toBe(mesh.index.length);
-  // Nothing stands over the sea.
+  // Nothing stands over the sea; and what a fin carries is painted on the stage.
   if (SETS.find((s) => `${s.name}.glb` === file)!.uneven === 0) return;
   // What it sees of the sky: in the mean most of it, here and there little.
   const light = Float32Array.from({ length: mesh.colour!.length / 4 }, (_, k) => mesh.colour![4 * k]!);
@@ -43,8 +47,19 @@ test('the stages have three viewpoints, and name their meshes by the bytes that 
     if (!read.ok) throw new Error(read.problems[0]!.message);
     // As a photographer leaves it: three places to look from, each with its name.
     expect(new Set(read.stage.viewpoints.map((v) => v.name)).size).toBeGreaterThanOrEqual(3);
-    for (const { name, sha256, size } of Object.values(read.stage.assets))
-      expect([name, sha256, size]).toEqual([name, sumOf(bytesOf(name)), bytesOf(name).length]);
+    for (const { name, sha256, size, type } of Object.values(read.stage.assets)) {
+      const bytes = type === PAINT_TYPE ? paintOf(name) : bytesOf(name);
+      expect([name, sha256, size]).toEqual([name, sumOf(bytes), bytes.length]);
+    }
+  }
+});
+
+test('paint is made again to the same bytes, of as many vertices as its mesh has', async () => {
+  expect(readdirSync(join(demo, 'paints')).sort()).toEqual(Object.keys(PAINTS).sort());
+  for (const [file, { mesh, paint }] of Object.entries(PAINTS)) {
+    const { position, normal, index, about } = await readGlb(bytesOf(`${mesh}.glb`));
+    expect(sumOf(writePaint(paint(canvasOf({ position, normal, index }))))).toBe(sumOf(paintOf(file)));
+    expect(paintFor(readPaint(paintOf(file)), about.vertices)).not.toBeNull();
   }
 });
 

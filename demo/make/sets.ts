@@ -3,7 +3,7 @@ import { dockPassage, hatchFour } from './kit/passage.js';
 import { frond } from './kit/kelp.js';
 import { domeRing, duskShelf, kelpGarden, nodule } from './kit/shelf.js';
 import { buoy, openWater, seaSheet, tideInlet } from './kit/shore.js';
-import { rayDrone, submersible, urchin } from './kit/things.js';
+import { rayBody, rayFin, submersible, urchin } from './kit/things.js';
 import { outerWalk } from './kit/walk.js';
 import { chartRelief, laboratory, moonPool, specimenStand, tank, tray } from './kit/within.js';
 import type { Making } from './file.js';
@@ -56,5 +56,6 @@ export const SETS: readonly MadeMesh[] = [
   { name: 'specimen-stand', make: specimenStand, reach: 0.3 },
   { name: 'urchin', make: urchin, reach: 0.08, uneven: 0.1 },
   { name: 'submersible', make: submersible, reach: 0.25 },
-  { name: 'ray-drone', make: rayDrone, reach: 0, painted: true },
+  { name: 'ray-body', make: rayBody, reach: 0.25 },
+  { name: 'ray-fin', make: rayFin, reach: 0, painted: true, uneven: 0 },
 ];

@@ -2,6 +2,7 @@
 import { createHash } from 'node:crypto';
 import { readFileSync, readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { PAINT_TYPE } from '../../src/core/formats/paintFile.js';
 import { readStage, writeStage } from '../../src/core/scene/stage.js';
 
 /** @param demo the folder of stages and meshes */
@@ -11,7 +12,7 @@ export function stampStages(demo: string): void {
     const read = readStage(JSON.parse(readFileSync(path, 'utf8')));
     if (!read.ok) throw new Error(`${file}: ${read.problems[0]!.message}`);
     for (const asset of Object.values(read.stage.assets)) {
-      const bytes = readFileSync(join(demo, 'meshes', asset.name));
+      const bytes = readFileSync(join(demo, asset.type === PAINT_TYPE ? 'paints' : 'meshes', asset.name));
       asset.sha256 = createHash('sha256').update(bytes).digest('hex');
       asset.size = bytes.length;
     }

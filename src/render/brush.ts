@@ -1,8 +1,7 @@
 /** A brush on a mesh: where the pointer's ray meets it, and which vertices are within reach. By a tree of bounding volumes. */
 import { DoubleSide, Matrix4, Ray, Sphere, Triangle, Vector3, type BufferGeometry, type Mesh } from 'three';
 import { MeshBVH } from 'three-mesh-bvh';
-import { neighboursOf, weldsOf } from '../core/mesh/welds.js';
-import type { Canvas } from '../core/paint/paint.js';
+import { canvasOf, type Canvas } from '../core/paint/paint.js';
 import type { Touched } from '../core/paint/stroke.js';
 
 /** Where a ray meets the mesh. */
@@ -16,16 +15,13 @@ export interface Struck {
   readonly shares: readonly [number, number, number];
 }
 
-/** A mesh as it is painted: what is known of its surface besides its triangles. */
-export function canvasOf(geometry: BufferGeometry): Canvas {
-  const position = geometry.getAttribute('position').array;
-  const index = geometry.getIndex()?.array ?? null;
-  const welds = weldsOf(position);
-  return {
-    ...{ vertices: position.length / 3, position, normal: geometry.getAttribute('normal').array, index },
-    ...{ welds, neighbours: neighboursOf(index, welds) },
-  };
-}
+/** A mesh that is drawn, to be painted. */
+export const canvasOfGeometry = (geometry: BufferGeometry): Canvas =>
+  canvasOf({
+    position: geometry.getAttribute('position').array,
+    normal: geometry.getAttribute('normal').array,
+    index: geometry.getIndex()?.array ?? null,
+  });
 
 export class BrushOnMesh {
   private readonly tree: MeshBVH;

@@ -8,12 +8,13 @@ import type { MoveBy } from '../core/places/surface.js';
 import type { DrivenLight } from '../core/scene/driven.js';
 import { SPILL_POINTS, type Material } from '../core/scene/materials.js';
 import type { Stage } from '../core/scene/stage.js';
-import { steadyOf, type Worn, type WornMotes, type WornOnStage } from '../core/scene/worn.js';
+import { steadyOf, type Worn, type WornCopies, type WornMotes, type WornOnStage } from '../core/scene/worn.js';
 import { fillBlock } from '../core/targets/block.js';
 import { attributesOf, effectMaterial, isSeeThrough, programKey } from './effectMaterial.js';
 import { fitted } from './geometry.js';
 import type { Graphics } from './graphics.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
+import { MoteCopies, type LookOf } from './moteCopies.js';
 import { MoteFields } from './motes.js';
 import type { ProgramState } from './programState.js';
 import type { Scenery } from './scenery.js';
@@ -50,6 +51,7 @@ export class Dressing {
   private readonly drawn = new Map<string, Drawn>();
   private turn = 0;
   private readonly moteFields: MoteFields;
+  private readonly moteCopies: MoteCopies;
 
   constructor(
     private readonly graphics: Graphics,
@@ -57,7 +59,15 @@ export class Dressing {
     private readonly state: ProgramState,
     private readonly camera: PerspectiveCamera,
   ) {
-    this.moteFields = new MoteFields(graphics, scenery.motes, state, camera, (prop) => scenery.meshOf(prop));
+    this.moteFields = new MoteFields(
+      graphics,
+      scenery.motes,
+      state,
+      camera,
+      (prop) => scenery.meshOf(prop),
+      (prop) => this.on(prop),
+    );
+    this.moteCopies = new MoteCopies(graphics, scenery.motes, scenery, (one) => this.lookOf(one));
     scenery.onDrop = (prop) => this.undress(prop);
   }
 
@@ -83,16 +93,22 @@ export class Dressing {
    * Dresses the props; those not named become bare. Resolves when every program is ready and worn; until then all keep
    * what they have.
    * @param latest what is to be worn by then: numbers may have moved on while programs were made
+   * @param copied what copies of props wear besides, in mote fields
    * @returns false when a later call overtook this one
    */
-  async dress(all: readonly Worn[], latest: () => readonly Worn[] = () => all): Promise<boolean> {
+  async dress(
+    all: readonly Worn[],
+    latest: () => readonly Worn[] = () => all,
+    copied: readonly WornCopies[] = [],
+  ): Promise<boolean> {
     const turn = ++this.turn;
-    const made = await this.link(all);
+    const made = await this.link([...all, ...copied.flatMap(({ of }) => of.flatMap(({ worn }) => worn ?? []))]);
     if (turn !== this.turn) {
       for (const linked of made.values()) discard(linked);
       return false;
     }
     for (const [key, linked] of made) this.linked.set(key, linked);
+    this.copies = copied;
     const now = new Map(latest().map((w) => [w.prop, w]));
     const dressed = new Set<string>();
     for (const worn of all) {
@@ -157,7 +173,8 @@ export class Dressing {
   }
 
   private forgetUnused(): void {
-    const used = new Set([...this.drawn.values()].map(({ worn }) => keyOf(worn.material)));
+    const copied = this.copies.flatMap(({ of }) => of.flatMap(({ worn }) => worn ?? []));
+    const used = new Set([...[...this.drawn.values()].map(({ worn }) => worn), ...copied].map((worn) => keyOf(worn.material)));
     for (const [key, linked] of this.linked)
       if (!used.has(key)) {
         discard(linked);
@@ -167,11 +184,22 @@ export class Dressing {
 
   private driven: readonly DrivenLight[] = [];
   private motes: readonly WornMotes[] = [];
+  private copies: readonly WornCopies[] = [];
 
   /** Lights that effects drive and mote fields that are seen, from the next moment that is filled. */
-  bring({ lights, motes }: Pick<WornOnStage, 'lights' | 'motes'>): void {
+  bring({ lights, motes, copies }: Pick<WornOnStage, 'lights' | 'motes' | 'copies'>): void {
     this.driven = lights;
     this.motes = motes;
+    this.copies = copies;
+  }
+
+  /** How a copy of a prop is drawn; null until its program is ready. */
+  private lookOf({ prop, worn }: WornCopies['of'][number]): ReturnType<LookOf> {
+    const made = this.scenery.props.get(prop);
+    if (!made) return null;
+    if (!worn) return { material: this.scenery.bareOf(made), geometry: made.base };
+    const linked = this.linked.get(keyOf(worn.material));
+    return linked ? { material: linked.material, geometry: fitted(made.base, linked.attributes) } : null;
   }
 
   /** What is drawn in the same material takes its new numbers at once. */
@@ -205,8 +233,9 @@ export class Dressing {
     const { scenery } = this;
     const { spill } = scenery;
     scenery.lights.drive(new Map(this.driven.map((d) => [d.light, d.at(time)])));
-    this.moteFields.fill(this.motes, time, pictures);
-    scenery.motesSeen = this.moteFields.seen;
+    this.moteFields.fill(stage, this.motes, time, pictures);
+    this.moteCopies.fill(this.copies, time, pictures);
+    scenery.motesSeen = this.moteFields.seen || this.moteCopies.seeThrough;
     const emissions = new Map<string, Float32Array[]>();
     for (const [prop, { worn, buffer }] of this.drawn) {
       const { material, params, shown } = worn;
@@ -229,12 +258,14 @@ export class Dressing {
   /** After a lost context the materials and their blocks are made anew. */
   forget(): void {
     this.moteFields.forget();
+    this.moteCopies.forget();
     this.drawn.clear();
     this.linked.clear();
   }
 
   dispose(): void {
     this.moteFields.dispose();
+    this.moteCopies.dispose();
     for (const id of [...this.drawn.keys()]) this.undress(id);
     for (const linked of this.linked.values()) discard(linked);
   }

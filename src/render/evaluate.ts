@@ -106,7 +106,7 @@ export class OpenScene {
       renderer.looking.from(view ?? stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!);
       const onStage = new WornOnStage(materials);
       const worn = onStage.update(stage, effects, effect);
-      await renderer.dressing.dress(worn);
+      await renderer.dressing.dress(worn, undefined, onStage.copies);
       renderer.dressing.bring(onStage);
       const scene = new OpenScene(renderer, request, stage, worn);
       await scene.beginPeek();

@@ -8,8 +8,11 @@ import { BRIGHTEST, HEAD, SIDE_GLSL, declare, functions } from './effectMaterial
 import { HAZE_GLSL } from './haze.js';
 import type { ProgramState } from './programState.js';
 
+/** What is a sheet, rather than a copy of a prop. */
+type Sprite = Exclude<MoteField['shape']['kind'], 'copies'>;
+
 /** How much of its sheet a mote fills, at a corner's place on it. */
-const FILLS: Readonly<Record<MoteField['shape']['kind'], string>> = {
+const FILLS: Readonly<Record<Sprite, string>> = {
   round: '1.0 - smoothstep(0.55, 1.0, length(seenCorner))',
   square: '1.0',
   streak: '(1.0 - smoothstep(0.4, 1.0, abs(seenCorner.x))) * (1.0 - smoothstep(0.2, 1.0, abs(seenCorner.y)))',
@@ -112,7 +115,7 @@ ${parts.sceneText}
 ${functions(text, fragment)}
 ${FINITE_GLSL}
 void main() {
-  float fill = ${FILLS[shape]};
+  float fill = ${FILLS[shape as Sprite]};
   if (fill <= 0.0) discard;
   ${softly ? 'fill *= clamp((texelFetch(opaqueDepth, ivec2(gl_FragCoord.xy), 0).x - depthHere()) / soft, 0.0, 1.0);' : ''}
   ${SIDE_GLSL}

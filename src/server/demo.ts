@@ -33,7 +33,9 @@ function readFolder<T>(folder: string, read: (parsed: unknown, file: string) => 
 /** @throws when a shipped file is broken, which is a fault of ours */
 export function loadDemo(folder: string): DemoWorld {
   const strips = join(folder, 'strips');
-  const files = ['meshes', 'images'].flatMap((kind) => readdirSync(join(folder, kind)).map((file) => join(folder, kind, file)));
+  const files = ['meshes', 'images', 'paints'].flatMap((kind) =>
+    readdirSync(join(folder, kind)).map((file) => join(folder, kind, file)),
+  );
   const sumOf = (file: string) => createHash('sha256').update(readFileSync(file)).digest('hex');
   const drawn = existsSync(strips) ? readdirSync(strips).filter((f) => f.endsWith('.webp')) : [];
   return {

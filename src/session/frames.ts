@@ -178,9 +178,7 @@ export class Frames {
     this.renderer?.dressing.renumber(worn.all);
     // What is only glimpsed at is let go soon: the programs of what it stands before are kept.
     if (this.store.getState().glimpse === null)
-      materials.keepOnly(
-        new Set([...[...worn.all, ...worn.motes].map((w) => w.material), ...(this.renderer?.dressing.materials ?? [])]),
-      );
+      materials.keepOnly(new Set([...worn.used, ...(this.renderer?.dressing.materials ?? [])]));
     void this.dress();
     void this.peeking.follow(this.renderer);
   }
@@ -188,11 +186,12 @@ export class Frames {
   private async dress(): Promise<void> {
     const { renderer } = this;
     const { worn } = this.compiling;
-    const key = worn.all.map((o: Worn) => `${o.prop}:${o.material.number}`).join();
+    const copied = worn.copies.flatMap(({ of }) => of.flatMap((o) => o.worn ?? []));
+    const key = [...worn.all, ...copied].map((o: Worn) => `${o.prop}:${o.material.number}`).join();
     if (!renderer || key === this.dressed) return;
     this.dressed = key;
     this.dressing++;
-    const ready = await renderer.dressing.dress(worn.all, () => worn.all).finally(() => this.dressing--);
+    const ready = await renderer.dressing.dress(worn.all, () => worn.all, worn.copies).finally(() => this.dressing--);
     this.store.setState({ links: renderer.dressing.links });
     if (!ready) return;
     this.request();

@@ -1,6 +1,5 @@
 /** What fills the channel that is painted, by name: each is one step. */
 import * as fills from '../core/paint/fills.js';
-import { strandsOf } from '../core/effect/schema.js';
 import { kept, type Canvas } from '../core/paint/paint.js';
 import { paintProp, propOf, shapeProp, type Vec3 } from '../core/scene/edits.js';
 import { turnedBy } from '../core/scene/placing.js';
@@ -9,8 +8,8 @@ import type { Stage } from '../core/scene/stage.js';
 import { restLeaves } from '../core/places/surface.js';
 import { evaluatorOf } from '../core/targets/evaluate.js';
 import { SURFACE_LEAVES } from '../core/ir/leaves.js';
-import { steadyOf } from '../core/scene/worn.js';
-import { canvasOf } from '../render/brush.js';
+import { numbersOf, steadyOf } from '../core/scene/worn.js';
+import { canvasOfGeometry } from '../render/brush.js';
 import { geometryOf } from '../render/geometry.js';
 import { pointsOn, standOf, verticesOf } from '../render/surface.js';
 import type { Bench } from './bench.js';
@@ -65,21 +64,11 @@ export async function fromOpenness(painting: Painting, reach: number): Promise<v
   if (painting.canvas === canvas) painting.fill('Paint from openness', () => values);
 }
 
-/** A strand that paint may be taken from: of the effect that the prop wears. */
-export interface StrandOfProp {
-  readonly id: string;
-  readonly name: string;
-}
-
-/** The strands of what the prop wears that are one number; what they are of all that it wears. */
-export function strandsFor({ compiling, painting }: Pick<Bench, 'compiling' | 'painting'>): readonly StrandOfProp[] {
+/** The strands that paint may be taken from: those of what the prop wears that are one number. */
+export function strandsFor({ compiling, painting }: Pick<Bench, 'compiling' | 'painting'>): ReturnType<typeof numbersOf> {
   const { prop } = painting.store.getState();
   const worn = prop === null ? undefined : compiling.worn.on(prop);
-  if (!worn) return [];
-  return strandsOf(worn.shown).flatMap((s) => {
-    const kind = worn.program.strands.get(s.id)?.value.kind;
-    return kind === '1' ? [{ id: s.id, name: s.name }] : [];
-  });
+  return worn ? numbersOf(worn) : [];
 }
 
 /** Paints what a strand is at every vertex now: the mesh at rest, seen from where it is looked at. */
@@ -87,9 +76,9 @@ export function fromStrand(bench: Pick<Bench, 'compiling' | 'painting' | 'frames
   const { compiling, painting, frames, clock, store } = bench;
   const { prop } = painting.store.getState();
   const worn = prop === null ? undefined : compiling.worn.on(prop);
-  const node = worn?.program.strands.get(strand)?.value.node;
+  const of = worn && numbersOf(worn).find((n) => n.id === strand);
   const made = prop === null ? undefined : frames.view?.scenery.props.get(prop);
-  if (!worn || !node || !made || !frames.view) return;
+  if (!worn || !of || !made || !frames.view) return;
   const points = verticesOf(made.base);
   const stand = standOf(made.mesh, frames.view.camera);
   const leaves = {
@@ -97,12 +86,12 @@ export function fromStrand(bench: Pick<Bench, 'compiling' | 'painting' | 'frames
     ...steadyOf(store.getState().stage, prop!),
     ...{ time: [clock.time], loop: [worn.shown.loop ?? 0] },
   };
-  const [values] = evaluatorOf(worn.program, [node], new Set(SURFACE_LEAVES), undefined, pictures).evaluate(
+  const [values] = evaluatorOf(worn.program, [of.node], new Set(SURFACE_LEAVES), undefined, pictures).evaluate(
     worn.params,
     leaves,
     points.count,
   );
-  painting.fill(`Paint from ${strandsFor(bench).find((s) => s.id === strand)?.name ?? 'a strand'}`, () => values![0]!);
+  painting.fill(`Paint from ${of.name}`, () => values![0]!);
 }
 
 /** Paints a prop from outside the Stage room: all four channels 0 at its foot and 1 at its top, as it stands. */
@@ -112,7 +101,7 @@ export async function fillHeight(
 ): Promise<void> {
   const made = frames.view?.scenery.props.get(id);
   if (!made) return;
-  const canvas = canvasOf(made.plain);
+  const canvas = canvasOfGeometry(made.plain);
   const { turn, scale, name } = propOf(store.getState().stage, id);
   // Which of its own axes goes up, and which way.
   const up = ([0, 1, 2] as const).map(

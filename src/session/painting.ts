@@ -20,7 +20,7 @@ import { paintFor } from '../core/formats/paintFile.js';
 import { own } from '../core/base/wholesome.js';
 import { nameChannel, paintProp, propOf, type Vec3 } from '../core/scene/edits.js';
 import type { Stage } from '../core/scene/stage.js';
-import { BrushOnMesh, canvasOf, type Struck } from '../render/brush.js';
+import { BrushOnMesh, canvasOfGeometry, type Struck } from '../render/brush.js';
 import type { StageRenderer } from '../render/renderer.js';
 import type { Clock } from './clock.js';
 import type { Documents } from './documents.js';
@@ -93,7 +93,7 @@ export class Painting {
     this.end();
     const { base, plain } = made;
     const mesh = () => renderer.scenery.meshOf(prop);
-    const canvas = canvasOf(plain);
+    const canvas = canvasOfGeometry(plain);
     const colours = plain.getAttribute('vertexColour').array;
     const colour = colours instanceof Float32Array ? colours : null;
     this.painted = { prop, renderer, canvas, colour, shape: shapeIn(stage, prop), brush: new BrushOnMesh(mesh, plain) };

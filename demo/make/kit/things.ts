@@ -1,5 +1,5 @@
-/** What effects are worn by: a specimen, a small submersible, a ray drone with painted fins. */
-import { BufferAttribute, IcosahedronGeometry, TorusGeometry } from 'three';
+/** What effects are worn by: a specimen, a small submersible, a ray drone and its fin. */
+import { BufferAttribute, IcosahedronGeometry, TorusGeometry, type BufferGeometry } from 'three';
 import { mergeVertices } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
 import { Shape, bar, block, cable, grid, turned, type Triple } from '../shape.js';
 
@@ -77,38 +77,69 @@ export function submersible(): Shape {
   return shape.add('copper', cable([[0.42, -0.22, -0.12], [0.66, -0.24, -0.2], [0.8, -0.2, -0.16], [0.86, -0.2, -0.08]], 0.016, { around: 8, along: 14 }));
 }
 
-/** How far a point of the wings is from the body: 0 on it, 1 at the tips; smooth at the body. */
-const reach = (z: number): number => {
-  const t = Math.max(0, Math.min(1, (Math.abs(z) - 0.1) / 0.55));
-  return t * t * (3 - 2 * t);
-};
+/** The body of a ray drone, 0.9 m long without its tail, its nose to +x, its middle in the origin. */
+export function rayBody(): Shape {
+  const hull: (readonly [number, number])[] = [
+    [0.012, -0.44],
+    [0.05, -0.4],
+    [0.1, -0.28],
+    [0.142, -0.08],
+    [0.15, 0.1],
+    [0.135, 0.26],
+    [0.1, 0.37],
+    [0.05, 0.43],
+    [0.001, 0.445],
+  ];
+  const flat = { turn: [0, 0, -90] as Triple, scale: [0.62, 1, 1] as Triple };
+  const shape = new Shape().add('enamel', turned(hull, 40), { ...flat, tint: [0.3, 0.33, 0.36] });
+  // A seam round its middle, a spine, and what it sees and breathes with.
+  shape.add('iron', turned([[0.1425, -0.066], [0.1465, -0.06], [0.1465, -0.05], [0.1435, -0.044]], 40), flat);
+  shape.add('trim', block([0.36, 0.022, 0.03], 0.008), { at: [-0.06, 0.088, 0], turn: [0, 0, -3] });
+  for (const z of [-1, 1]) {
+    shape.add('iron', turned([[0.001, 0], [0.02, 0.004], [0.024, 0.03], [0.015, 0.04]], 18), { at: [0.345, 0.036, z * 0.062], turn: [0, z * -28, -72] });
+    shape.add('port', bar(0.011, 0.006, 18), { at: [0.378, 0.044, z * 0.079], turn: [0, z * -28, -72] });
+    for (let k = 0; k < 4; k++) shape.add('rubber', block([0.05, 0.004, 0.008], 0.001), { at: [0.14 - k * 0.045, 0.076, z * 0.072], turn: [z * 32, z * 12, 0] });
+    // What its fins turn on.
+    shape.add('iron', bar(0.017, 0.36, 12), { at: [0.03, 0, z * 0.13], turn: [0, 0, 90] });
+  }
+  shape.add('iron', turned([[0.016, -0.03], [0.026, -0.02], [0.026, 0.02], [0.018, 0.03]], 16), { at: [-0.43, 0, 0], turn: [0, 0, -90] });
+  return shape.add('rubber', cable([[-0.42, 0, 0], [-0.62, 0.012, 0], [-0.98, 0.04, 0]], 0.011, { around: 8, along: 18 }), {}, true);
+}
 
-/** A ray drone, 1.3 m across, its nose to +x; red of its paint is 1 at the tips of its fins and 0 on its body. */
-export function rayDrone(): Shape {
-  const [half, cols, rows] = [0.65, 72, 40];
+/** The fin at the left hand of a ray drone, out to z = 0.68, swept back; u goes from its root to its tip, v from back to front. */
+export function rayFin(): Shape {
+  const [root, tip, cols, rows] = [0.1, 0.68, 44, 26];
   const side = (up: 1 | -1) =>
     grid(cols, rows, (i, j): Triple => {
-      const z = (i / cols - 0.5) * 2 * half * up;
-      const s = Math.abs(z) / half;
-      // Swept back, with a long body in the middle.
-      const [front, back] = [0.42 * (1 - s ** 1.5) - 0.12 * s, -0.36 * (1 - s ** 1.2) - 0.2 * s];
+      // Closer together towards the tip, where it bends most.
+      const s = 1 - (1 - i / cols) ** 1.15;
+      const z = (root + (tip - root) * s) * up;
+      const front = 0.25 * (1 - s ** 1.7) - 0.2 * s ** 1.3;
+      const back = -0.27 * (1 - s ** 1.15) - 0.26 * s;
       const t = j / rows;
-      const x = back + (front - back) * t;
-      const thick = 0.085 * Math.exp(-((z / 0.14) ** 2)) + 0.02 * (1 - s);
-      return [x, up * thick * Math.sqrt(Math.max(0, 1 - (2 * t - 1) ** 2)) ** 0.9, z];
+      const thick = 0.026 * (1 - s) ** 0.8 + 0.0035;
+      return [back + (front - back) * t, up * thick * Math.sqrt(Math.max(0, 1 - (2 * t - 1) ** 2)), Math.abs(z)];
     });
   const shape = new Shape();
   for (const up of [1, -1] as const) {
     const sheet = side(up);
+    if (up < 0) flipped(sheet);
     const p = sheet.getAttribute('position');
-    const [paint, uv] = [new Float32Array(p.count * 3), new Float32Array(p.count * 2)];
-    for (let k = 0; k < p.count; k++) {
-      paint.set([reach(p.getZ(k)), p.getX(k) / 0.8 + 0.5, 0], 3 * k);
-      uv.set([p.getZ(k) / (2 * half) + 0.5, p.getX(k) / 0.84 + 0.46], 2 * k);
-    }
-    sheet.setAttribute('paint', new BufferAttribute(paint, 3)).setAttribute('uv', new BufferAttribute(uv, 2));
+    const uv = new Float32Array(p.count * 2);
+    for (let k = 0; k < p.count; k++) uv.set([(k % (cols + 1)) / cols, Math.floor(k / (cols + 1)) / rows], 2 * k);
+    sheet.setAttribute('uv', new BufferAttribute(uv, 2));
     shape.add('enamel', sheet, {}, true);
   }
-  const tail = cable([[-0.34, 0, 0], [-0.6, 0.01, 0], [-0.95, 0.03, 0]], 0.012, { around: 7, along: 16 });
-  return shape.add('rubber', tail, {}, true);
+  return shape;
+}
+
+/** Turned inside out: what looked up looks down. */
+function flipped(sheet: BufferGeometry): void {
+  const index = sheet.getIndex()!;
+  for (let k = 0; k < index.count; k += 3) {
+    const b = index.getX(k + 1);
+    index.setX(k + 1, index.getX(k + 2));
+    index.setX(k + 2, b);
+  }
+  sheet.computeVertexNormals();
 }

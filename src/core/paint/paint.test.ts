@@ -3,7 +3,7 @@ import { mergeGeometries } from 'three/examples/jsm/utils/BufferGeometryUtils.js
 import fc from 'fast-check';
 import { PNG } from 'pngjs';
 import { PaintRefused, paintFor, readPaint, writePaint } from '../formats/paintFile.js';
-import { neighboursOf, partsOf, weldsOf } from '../mesh/welds.js';
+import { partsOf } from '../mesh/welds.js';
 import {
   alongAxis,
   betweenPoints,
@@ -17,20 +17,17 @@ import {
   randomPerPart,
   smoothed,
 } from './fills.js';
-import { blank, channelOf, isUntouched, kept, spreadOf, withChannel, type Canvas, type Paint } from './paint.js';
+import { blank, canvasOf, channelOf, isUntouched, kept, spreadOf, withChannel, type Canvas, type Paint } from './paint.js';
 import { Stroke, reachOf, type Brush } from './stroke.js';
 
-function canvasOf(geometry: BufferGeometry): Canvas {
-  const position = geometry.getAttribute('position').array;
-  const index = geometry.getIndex()?.array ?? null;
-  const welds = weldsOf(position);
-  return {
-    ...{ vertices: position.length / 3, position, normal: geometry.getAttribute('normal').array, index },
-    ...{ welds, neighbours: neighboursOf(index, welds) },
-  };
-}
-const ball = canvasOf(new SphereGeometry(0.5, 48, 24));
-const sheet = canvasOf(new PlaneGeometry(2, 1, 20, 10));
+const canvasOfGeometry = (geometry: BufferGeometry): Canvas =>
+  canvasOf({
+    position: geometry.getAttribute('position').array,
+    normal: geometry.getAttribute('normal').array,
+    index: geometry.getIndex()?.array ?? null,
+  });
+const ball = canvasOfGeometry(new SphereGeometry(0.5, 48, 24));
+const sheet = canvasOfGeometry(new PlaneGeometry(2, 1, 20, 10));
 const near = (canvas: Canvas, at: readonly number[], radius: number) =>
   Array.from({ length: canvas.vertices }, (_, vertex) => ({
     vertex,
@@ -49,7 +46,7 @@ test('vertices in one place are one point: a ball has one at each pole, and none
 
 test('parts are what hangs together, and each has one random number', () => {
   const three = [0, 1, 2].map((k) => new SphereGeometry(0.2, 8, 6).translate(k, 0, 0));
-  const canvas = canvasOf(mergeGeometries(three));
+  const canvas = canvasOfGeometry(mergeGeometries(three));
   const part = partsOf(canvas.neighbours);
   expect(new Set(part).size).toBe(3);
   const values = randomPerPart(canvas, 7);
@@ -82,7 +79,7 @@ test('ramps: along an axis, between two points, away from one', () => {
 test('curvature of a ball is one over its radius, of a cylinder half of that, of a sheet none (differential geometry, any handbook)', () => {
   const bends = (canvas: Canvas, inside: (v: number) => boolean) => [...meanCurvature(canvas)].filter((_, v) => inside(v));
   for (const h of bends(ball, (v) => Math.abs(ball.position[v * 3 + 1]!) < 0.45)) expect(h).toBeCloseTo(2, 1);
-  const tube = canvasOf(new CylinderGeometry(0.25, 0.25, 1, 64, 16, true));
+  const tube = canvasOfGeometry(new CylinderGeometry(0.25, 0.25, 1, 64, 16, true));
   for (const h of bends(tube, (v) => Math.abs(tube.position[v * 3 + 1]!) < 0.49)) expect(h).toBeCloseTo(2, 1);
   for (const h of bends(sheet, () => true)) expect(h).toBeCloseTo(0, 6);
   // Seen from inside a ridge is a hollow.

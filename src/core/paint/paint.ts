@@ -2,7 +2,7 @@
  * Vertex paint: four numbers a vertex, 0 to 1, which effects read as vertex colour. Kept with sixteen bits a channel, as
  * glTF's COLOR_0 may be, so that what is seen, kept and exported is the same number.
  */
-import type { Neighbours, Welds } from '../mesh/welds.js';
+import { neighboursOf, weldsOf, type Neighbours, type Welds } from '../mesh/welds.js';
 
 export const CHANNELS = ['r', 'g', 'b', 'a'] as const;
 export type Channel = 0 | 1 | 2 | 3;
@@ -17,6 +17,12 @@ export interface Canvas {
   readonly index: ArrayLike<number> | null;
   readonly welds: Welds;
   readonly neighbours: Neighbours;
+}
+
+/** A mesh to be painted. */
+export function canvasOf({ position, normal, index }: Pick<Canvas, 'position' | 'normal' | 'index'>): Canvas {
+  const welds = weldsOf(position);
+  return { vertices: position.length / 3, position, normal, index, welds, neighbours: neighboursOf(index, welds) };
 }
 
 /** Four numbers a vertex. */

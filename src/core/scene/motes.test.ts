@@ -23,11 +23,11 @@ const lane = (values: readonly number[], width: number, k: number) => values.fil
 describe('how many, and how long', () => {
   test('as many live at once as are born in a life', () => expect(at(FIELD, 7.3).count).toBe(200));
   test('a loop holds whole lives', () => {
-    expect(paceOf({ rate: 100, life: 2 }, 5)).toMatchObject({ laps: 3, count: 167 });
-    expect(paceOf({ rate: 100, life: 9 }, 4)).toMatchObject({ laps: 1, period: 4 });
+    expect(paceOf({ rate: 100, life: 2, shape: { kind: 'round' } }, 5)).toMatchObject({ laps: 3, count: 167 });
+    expect(paceOf({ rate: 100, life: 9, shape: { kind: 'round' } }, 4)).toMatchObject({ laps: 1, period: 4 });
   });
   test('a million are as many as there is room for, and it is told', () =>
-    expect(paceOf({ rate: 1e6, life: 1 }, null)).toMatchObject({ count: MOST_MOTES, wanted: 1e6 }));
+    expect(paceOf({ rate: 1e6, life: 1, shape: { kind: 'round' } }, null)).toMatchObject({ count: MOST_MOTES, wanted: 1e6 }));
   test('lives that differ leave fewer at once', () => {
     const { count, mote } = at(field({ lifeSpread: 1, rate: 2000 }), 5);
     // Lives are evenly long from 0 to 2 s: half of the places are empty, in the mean.

@@ -16,6 +16,11 @@ type Vec3 = readonly [number, number, number];
 
 /** A field draws no more than so many at once. */
 export const MOST_MOTES = 20_000;
+/** Of copies of props, which are drawn one by one. */
+export const MOST_COPIES = 400;
+
+/** How many of a field may live at once. */
+export const mostOf = ({ shape }: Pick<MoteField, 'shape'>): number => (shape.kind === 'copies' ? MOST_COPIES : MOST_MOTES);
 
 /** Motes that live at a moment, one after another; in the field's own space, metres. */
 export interface Motes {
@@ -32,6 +37,9 @@ export interface Motes {
 
 /** Points of a surface to be born on, in the field's own space: place and normal, six numbers each. */
 export type Births = Float32Array;
+
+/** Whether motes are born: told the place that each is born at, of a field's births, and when, in seconds. */
+export type Admits = (places: Uint32Array, times: Float32Array, count: number) => (mote: number) => boolean;
 
 /** Well mixed (lowbias32: Wellons, "Prospecting for Hash Functions"). */
 function mixed(x: number): number {
@@ -77,12 +85,13 @@ export interface Pace {
 }
 
 /** @param loop in seconds; null for an effect that runs on */
-export function paceOf({ rate, life }: Pick<MoteField, 'rate' | 'life'>, loop: number | null): Pace {
+export function paceOf(field: Pick<MoteField, 'rate' | 'life' | 'shape'>, loop: number | null): Pace {
+  const { rate, life } = field;
   // Only whole lives close over a loop.
   const laps = loop === null ? 0 : Math.max(1, Math.round(loop / life));
   const period = loop === null ? life : loop / laps;
   const wanted = Math.round(rate * period);
-  return { period, laps, count: Math.min(MOST_MOTES, wanted), wanted };
+  return { period, laps, count: Math.min(mostOf(field), wanted), wanted };
 }
 
 /** Swirls at a time: so that the module's memory is made once. */
@@ -110,6 +119,8 @@ export class MotesOf {
   private body = new Float32Array(0);
   /** Seconds that each that lives has lived. */
   private lived = new Float32Array(0);
+  /** Where it was born, of a field's births. */
+  private places = new Uint32Array(0);
 
   private make(room: number): void {
     if (room <= this.room) return;
@@ -117,15 +128,24 @@ export class MotesOf {
     for (const name of ['centre', 'velocity', 'mote'] as const) this[name] = new Float32Array(room * 3);
     this.body = new Float32Array(room * 2);
     this.lived = new Float32Array(room);
+    this.places = new Uint32Array(room);
   }
 
   /**
    * @param time seconds; @param loop in seconds, null for an effect that runs on
    * @param firings seconds at which the field's trigger has been fired
    * @param births of a field that is born on a prop; none there, none are born
+   * @param admits leaves out those that are born where or when they may not be
    * @returns valid until the next call
    */
-  at(field: MoteField, time: number, loop: number | null, firings: readonly number[] = [], births: Births | null = null): Motes {
+  at(
+    field: MoteField,
+    time: number,
+    loop: number | null,
+    firings: readonly number[] = [],
+    births: Births | null = null,
+    admits: Admits | null = null,
+  ): Motes {
     const { period, laps, count } = paceOf(field, loop);
     const burst = field.burst?.count ?? 0;
     this.make(count + burst * firings.length);
@@ -144,8 +164,35 @@ export class MotesOf {
       for (let k = 0; k < burst; k++)
         alive = this.add(field, alive, { index: count + n * burst + k, life: n, lived: past, longest: field.life, births });
     });
+    if (admits) alive = this.admitted(admits, time, loop, alive);
     this.drift(field, alive);
     return { count: alive, centre: this.centre, velocity: this.velocity, mote: this.mote, body: this.body };
+  }
+
+  /** Closes up over those that were not born. @returns how many are left */
+  private admitted(admits: Admits, time: number, loop: number | null, count: number): number {
+    const { lived, places } = this;
+    const times = Float32Array.from({ length: count }, (_, k) => {
+      const born = time - lived[k]!;
+      // What is born in the lap before is born in every lap.
+      return loop === null ? born : born - loop * Math.floor(born / loop);
+    });
+    const isBorn = admits(places, times, count);
+    let left = 0;
+    for (let k = 0; k < count; k++) {
+      if (!isBorn(k)) continue;
+      for (const [of, width] of [
+        [this.centre, 3],
+        [this.velocity, 3],
+        [this.mote, 3],
+        [this.body, 2],
+        [lived, 1],
+      ] as const)
+        of.copyWithin(left * width, k * width, (k + 1) * width);
+      places[left] = places[k]!;
+      left++;
+    }
+    return left;
   }
 
   /** @returns how many live now */
@@ -215,7 +262,9 @@ export class MotesOf {
           centre[k] = NaN;
           return null;
         }
-        const place = Math.min(points - 1, Math.floor(random.next() * points)) * 6;
+        const chosen = Math.min(points - 1, Math.floor(random.next() * points));
+        const place = chosen * 6;
+        this.places[k / 3] = chosen;
         for (let axis = 0; axis < 3; axis++) centre[k + axis] = births![place + axis]!;
         return [births![place + 3]!, births![place + 4]!, births![place + 5]!];
       }

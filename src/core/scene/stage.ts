@@ -97,8 +97,15 @@ const births = z.discriminatedUnion('kind', [
   z.strictObject({ kind: z.literal('box'), size: z.tuple([length, length, length]) }),
   z.strictObject({ kind: z.literal('ball'), radius: length }),
   z.strictObject({ kind: z.literal('path'), points: z.array(vec3).min(2).max(64) }),
-  /** On the surface of a prop, from which they go square to it. */
-  z.strictObject({ kind: z.literal('prop'), prop: reference(64) }),
+  /**
+   * On the surface of a prop, from which they go square to it; `where`: only where and when a strand of what it wears is
+   * above a level.
+   */
+  z.strictObject({
+    kind: z.literal('prop'),
+    prop: reference(64),
+    where: z.strictObject({ strand: id, port: id.optional(), above: finite }).optional(),
+  }),
 ]);
 
 const from0To1 = z.number().min(0).max(1);
@@ -134,6 +141,8 @@ const moteField = z.strictObject({
     z.strictObject({ kind: z.literal('round') }),
     z.strictObject({ kind: z.literal('square') }),
     z.strictObject({ kind: z.literal('streak'), seconds: z.number().min(0).max(10) }),
+    /** Copies of a prop, and of the group that it is in, in what they wear: each its own way forward, with a random number of its own. */
+    z.strictObject({ kind: z.literal('copies'), prop: reference(64) }),
   ]),
   /** Metres before a surface over which they fade. */
   soft: z.number().min(0).max(10),

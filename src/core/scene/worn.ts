@@ -4,13 +4,15 @@
  */
 import { randomOf } from '../base/random.js';
 import type { Problem } from '../effect/read.js';
-import type { Effect } from '../effect/schema.js';
+import type { Node } from '../ir/types.js';
+import { strandsOf, type Effect } from '../effect/schema.js';
 import { withVariant } from '../effect/variant.js';
 import type { Program } from '../lower/lower.js';
 import { paramValues } from '../lower/params.js';
 import type { Material, Materials } from './materials.js';
 import { drivenLight, type DrivenLight } from './driven.js';
-import type { Light, Stage } from './stage.js';
+import { partOf } from './edits.js';
+import type { Light, Prop, Stage } from './stage.js';
 import type { MoteField } from './motes.js';
 import { variantElsewhere, whoWears, type Wearing } from './wearing.js';
 
@@ -23,6 +25,22 @@ export interface Worn {
   readonly params: Float32Array;
 }
 
+/** One number that a sheet works out: a strand's, or one of its others. */
+export interface NumberOf {
+  /** The strand, and after a space its port where that is not the first. */
+  readonly id: string;
+  readonly name: string;
+  readonly node: Node;
+}
+
+/** All that is one number of what is worn. */
+export const numbersOf = ({ shown, program }: Pick<Worn, 'shown' | 'program'>): readonly NumberOf[] =>
+  strandsOf(shown).flatMap(({ id, name }) =>
+    Object.entries(program.strands.get(id)?.ports ?? {}).flatMap(([port, { kind, node }], k) =>
+      kind === '1' ? [{ id: k === 0 ? id : `${id} ${port}`, name: k === 0 ? name : `${name}: ${port}`, node }] : [],
+    ),
+  );
+
 /** What is one value for a prop, whatever it wears: its random number, by its seed. */
 export const steadyOf = (stage: Stage, prop: string): { propRandom: number[] } => ({
   propRandom: [randomOf(stage.props.find((p) => p.id === prop)?.seed ?? 0)],
@@ -31,6 +49,13 @@ export const steadyOf = (stage: Stage, prop: string): { propRandom: number[] } =
 /** A mote field with what its motes are made of. */
 export interface WornMotes extends Omit<Worn, 'prop'> {
   readonly field: MoteField;
+}
+
+/** A mote field whose motes are copies of props, and what those wear; null for a bare one. */
+export interface WornCopies {
+  readonly field: MoteField;
+  /** The first is the one that the field names, the others those of its group. */
+  readonly of: readonly { readonly prop: string; readonly worn: Worn | null }[];
 }
 
 export class WornOnStage {
@@ -44,6 +69,8 @@ export class WornOnStage {
   lights: readonly DrivenLight[] = [];
   /** Mote fields that are seen. */
   motes: readonly WornMotes[] = [];
+  /** Mote fields that are seen, of copies of props. */
+  copies: readonly WornCopies[] = [];
   private readonly blown = new Map<string, WornMotes>();
   private readonly lit = new Map<
     string,
@@ -82,9 +109,33 @@ export class WornOnStage {
       this.good.set(wearing.prop, worn);
       return [worn];
     });
-    this.motes = stage.motes.flatMap((field) => this.blow(field, effects) ?? []);
+    this.motes = stage.motes.flatMap((field) => (field.shape.kind === 'copies' ? [] : (this.blow(field, effects) ?? [])));
+    this.copies = stage.motes.flatMap((field) => this.copied(stage, field, effects) ?? []);
     this.lights = stage.lights.flatMap((light) => this.driven(light, effects) ?? []);
     return this.all;
+  }
+
+  /** What the copies of a field are, whether the props themselves are seen or not; null where there is no such prop. */
+  private copied(stage: Stage, field: MoteField, effects: ReadonlyMap<string, Effect>): WornCopies | null {
+    const { shape } = field;
+    if (shape.kind !== 'copies' || !field.visible) return null;
+    const first = stage.props.find((p) => p.id === shape.prop);
+    if (!first) return null;
+    const others = first.group === null ? [] : stage.props.filter((p) => p.group === first.group && p !== first);
+    return {
+      field,
+      of: [first, ...others].map((prop) => ({ prop: prop.id, worn: this.on(prop.id) ?? this.hidden(prop, effects) })),
+    };
+  }
+
+  /** What a prop would wear that is not seen. */
+  private hidden(prop: Prop, effects: ReadonlyMap<string, Effect>): Worn | null {
+    const part = partOf(prop);
+    const effect = part?.effect ? effects.get(part.effect) : undefined;
+    if (!part || effect?.kind !== 'surface') return null;
+    const shown = this.shown(effect, part);
+    const { program, material } = this.materials.of(shown);
+    return material && { prop: prop.id, shown, program, material, params: paramValues(program.params, shown) };
   }
 
   /** A field in its effect; in what it was last where that has an error, else not there. */
@@ -114,6 +165,12 @@ export class WornOnStage {
     const driven = drivenLight(light, shown, program, paramValues(program.params, shown));
     this.lit.set(id, { light, shown, driven });
     return driven;
+  }
+
+  /** What is worn, by props, motes and copies. */
+  get used(): Material[] {
+    const copied = this.copies.flatMap(({ of }) => of.flatMap(({ worn }) => worn ?? []));
+    return [...this.all, ...this.motes, ...copied].map((w) => w.material);
   }
 
   on(prop: string): Worn | undefined {

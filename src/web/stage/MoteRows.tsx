@@ -2,8 +2,9 @@
 import { ChevronDown, ChevronRight, Eye, EyeOff, Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
 import { changeMotes, deleteMotes } from '../../core/scene/edits.js';
-import { MOST_MOTES, paceOf, type MoteField } from '../../core/scene/motes.js';
+import { mostOf, paceOf, type MoteField } from '../../core/scene/motes.js';
 import { newMotes } from '../../session/motes.js';
+import { numbersOf } from '../../core/scene/worn.js';
 import { useEffects } from '../data/library.js';
 import { NumberField } from '../ui/NumberField.js';
 import { SeedRow, SelectRow, SettingRow } from '../ui/SettingRow.js';
@@ -91,7 +92,7 @@ const BORN: Readonly<Record<'box' | 'ball', MoteField['from']>> = {
   box: { kind: 'box', size: [2, 1.5, 2] },
   ball: { kind: 'ball', radius: 0.5 },
 };
-const SHAPES: Readonly<Record<MoteField['shape']['kind'], MoteField['shape']>> = {
+const SHAPES: Readonly<Record<Exclude<MoteField['shape']['kind'], 'copies'>, MoteField['shape']>> = {
   round: { kind: 'round' },
   square: { kind: 'square' },
   streak: { kind: 'streak', seconds: 0.1 },
@@ -161,7 +162,7 @@ function Settings({ field }: { field: MoteField }) {
   const { wanted } = paceOf(field, loop);
   return (
     <div className="pb-1 pl-3">
-      <Wears field={field} />
+      {field.shape.kind !== 'copies' && <Wears field={field} />}
       <Born field={field} />
       <Three
         label={`${field.name} place`}
@@ -170,9 +171,10 @@ function Settings({ field }: { field: MoteField }) {
         onChange={(place) => set('place', { place })}
         onDone={done}
       />
-      {wanted > MOST_MOTES && (
+      {wanted > mostOf(field) && (
         <p className="border-l-2 border-caution pl-2 text-[12px] leading-4">
-          A field holds {MOST_MOTES.toLocaleString('en')} at once; this one asks for {wanted.toLocaleString('en')}.
+          A field holds {mostOf(field).toLocaleString('en')} {field.shape.kind === 'copies' ? 'copies ' : ''}at once; this one
+          asks for {wanted.toLocaleString('en')}.
         </p>
       )}
       <Numbers field={field} numbers={NUMBERS} />
@@ -240,6 +242,43 @@ function Born({ field }: { field: MoteField }) {
         />
       )}
       {from.kind === 'ball' && <Numbers field={field} numbers={[radius]} />}
+      {from.kind === 'prop' && <BornWhere field={field} />}
+    </>
+  );
+}
+
+const ABOVE: NumberOf = {
+  ...{ label: 'Above', soft: [0, 1], hard: [-1e9, 1e9] },
+  of: (f) => (f.from.kind === 'prop' ? (f.from.where?.above ?? 0) : 0),
+  to: (v, f) => (f.from.kind === 'prop' && f.from.where ? { from: { ...f.from, where: { ...f.from.where, above: v } } } : {}),
+};
+
+/** Only where and when a strand of what the prop wears is above a level. */
+function BornWhere({ field }: { field: MoteField }) {
+  const { compiling } = useBench();
+  const { set } = useField(field);
+  const { from } = field;
+  if (from.kind !== 'prop') return null;
+  const worn = compiling.worn.on(from.prop);
+  const strands = worn ? numbersOf(worn) : [];
+  const { where } = from;
+  const now = where ? (where.port === undefined ? where.strand : `${where.strand} ${where.port}`) : '';
+  const gone = now === '' || strands.some((s) => s.id === now) ? [] : [{ id: now, name: 'A strand' }];
+  if (strands.length + gone.length === 0) return null;
+  return (
+    <>
+      <SelectRow
+        name="Where"
+        label={`${field.name} where`}
+        value={now}
+        choices={[{ id: '', name: 'Everywhere' }, ...strands, ...gone]}
+        onChoose={(id) => {
+          const [strand, port] = id.split(' ') as [string, string?];
+          const chosen = { strand, ...(port === undefined ? {} : { port }), above: where?.above ?? 0.5 };
+          set('where', { from: { kind: 'prop', prop: from.prop, ...(id === '' ? {} : { where: chosen }) } });
+        }}
+      />
+      {where && <Numbers field={field} numbers={[ABOVE]} />}
     </>
   );
 }
@@ -252,20 +291,34 @@ const STREAK: NumberOf = {
 
 function Shape({ field }: { field: MoteField }) {
   const { set } = useField(field);
+  const { stage } = useStage();
+  const { shape } = field;
+  const copies = stage.props
+    .filter((p) => !p.locked)
+    .map((p) => ({ id: `copies ${p.id}`, name: `Copies of ${p.group ?? p.name}`, group: p.group }));
+  // One entry a group.
+  const offered = copies.filter((c, k) => c.group === null || copies.findIndex((o) => o.group === c.group) === k);
+  const now = shape.kind === 'copies' ? `copies ${shape.prop}` : shape.kind;
   return (
     <>
       <SelectRow
         name="Shape"
         label={`${field.name} shape`}
-        value={field.shape.kind}
+        value={now}
         choices={[
           { id: 'round', name: 'Round' },
           { id: 'square', name: 'The whole sheet' },
           { id: 'streak', name: 'A streak along its way' },
+          ...offered,
+          ...(offered.some((o) => o.id === now) || shape.kind !== 'copies' ? [] : [{ id: now, name: 'Copies of a prop' }]),
         ]}
-        onChoose={(kind) => set('shape', { shape: SHAPES[kind as MoteField['shape']['kind']] })}
+        onChoose={(id) =>
+          set('shape', {
+            shape: id.startsWith('copies ') ? { kind: 'copies', prop: id.slice(7) } : SHAPES[id as keyof typeof SHAPES],
+          })
+        }
       />
-      {field.shape.kind === 'streak' && <Numbers field={field} numbers={[STREAK]} />}
+      {shape.kind === 'streak' && <Numbers field={field} numbers={[STREAK]} />}
     </>
   );
 }
