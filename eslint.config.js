@@ -79,8 +79,9 @@ const walls = ALL.map((folder) => {
             ...(folder.startsWith('core')
               ? [
                   {
-                    // One of three.js's loaders needs neither page nor Node, and is kept better than any other of its kind.
-                    regex: '^(react|three(?!/examples/jsm/loaders/EXRLoader)|express|node:|zustand)',
+                    // Some of three.js's loaders need neither page nor Node, and are kept better than any other of their kind.
+                    regex:
+                      '^(react|three(?!/examples/jsm/(loaders/(EXR|OBJ|PLY)Loader|utils/BufferGeometryUtils))|express|node:|zustand)',
                     message: 'The core runs in a page, a worker and Node alike.',
                   },
                 ]

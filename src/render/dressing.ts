@@ -14,6 +14,7 @@ import { attributesOf, effectMaterial, isSeeThrough, programKey } from './effect
 import { fitted } from './geometry.js';
 import type { Graphics } from './graphics.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
+import { MoteBirths } from './moteBirths.js';
 import { MoteCopies, type LookOf } from './moteCopies.js';
 import { MoteFields } from './motes.js';
 import type { ProgramState } from './programState.js';
@@ -59,15 +60,13 @@ export class Dressing {
     private readonly state: ProgramState,
     private readonly camera: PerspectiveCamera,
   ) {
-    this.moteFields = new MoteFields(
-      graphics,
-      scenery.motes,
-      state,
+    const births = new MoteBirths(
       camera,
       (prop) => scenery.meshOf(prop),
       (prop) => this.on(prop),
     );
-    this.moteCopies = new MoteCopies(graphics, scenery.motes, scenery, (one) => this.lookOf(one));
+    this.moteFields = new MoteFields(graphics, scenery.motes, state, camera, births);
+    this.moteCopies = new MoteCopies(graphics, scenery.motes, scenery, (one) => this.lookOf(one), births);
     scenery.onDrop = (prop) => this.undress(prop);
   }
 
@@ -234,7 +233,7 @@ export class Dressing {
     const { spill } = scenery;
     scenery.lights.drive(new Map(this.driven.map((d) => [d.light, d.at(time)])));
     this.moteFields.fill(stage, this.motes, time, pictures);
-    this.moteCopies.fill(this.copies, time, pictures);
+    this.moteCopies.fill(stage, this.copies, time, pictures);
     scenery.motesSeen = this.moteFields.seen || this.moteCopies.seeThrough;
     const emissions = new Map<string, Float32Array[]>();
     for (const [prop, { worn, buffer }] of this.drawn) {

@@ -5,11 +5,13 @@
 import { Matrix4, Mesh, Quaternion, Vector3, type Group, type Material as GpuMaterial } from 'three';
 import type { Picture } from '../core/base/picture.js';
 import { MotesOf, type Motes } from '../core/scene/motes.js';
+import type { Stage } from '../core/scene/stage.js';
 import type { WornCopies } from '../core/scene/worn.js';
 import { fillBlock } from '../core/targets/block.js';
 import type { Graphics } from './graphics.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
 import { isSeeThrough } from './effectMaterial.js';
+import type { MoteBirths } from './moteBirths.js';
 import type { Scenery } from './scenery.js';
 import { binding, upload } from './uniformBlock.js';
 
@@ -41,21 +43,23 @@ export class MoteCopies {
     private readonly group: Group,
     private readonly scenery: Scenery,
     private readonly lookOf: LookOf,
+    private readonly births: MoteBirths,
   ) {}
 
   /** Brings the fields to a moment. @param time seconds */
-  fill(all: readonly WornCopies[], time: number, pictures: ReadonlyMap<string, Picture>): void {
+  fill(stage: Stage, all: readonly WornCopies[], time: number, pictures: ReadonlyMap<string, Picture>): void {
     const alive = new Set(all.map(({ field }) => field.id));
     for (const id of this.fields.keys()) if (!alive.has(id)) this.drop(id);
-    for (const copies of all) this.fillField(copies, time, pictures);
+    for (const copies of all) this.fillField(stage, copies, time, pictures);
   }
 
-  private fillField(copies: WornCopies, time: number, pictures: ReadonlyMap<string, Picture>): void {
+  private fillField(stage: Stage, copies: WornCopies, time: number, pictures: ReadonlyMap<string, Picture>): void {
     const { field, of } = copies;
     const known = this.fields.get(field.id) ?? { motes: new MotesOf(), of: new Map<string, Copy[]>() };
     this.fields.set(field.id, known);
     const loop = of.find((one) => one.worn)?.worn?.shown.loop ?? null;
-    const motes = known.motes.at(field, time, loop);
+    const { places, admits } = this.births.of(stage, field, pictures);
+    const motes = known.motes.at(field, time, loop, [], places, admits);
     const first = this.scenery.meshOf(of[0]!.prop);
     const placed = first ? this.placed(copies, motes, first) : [];
     for (const one of of) this.bring(known, one, placed, motes, time, pictures);
@@ -159,6 +163,7 @@ export class MoteCopies {
     const known = this.fields.get(id);
     if (known) for (const prop of [...known.of.keys()]) this.dropOf(known, prop);
     this.fields.delete(id);
+    this.births.forget(id);
   }
 
   /** After a lost context everything is made anew. */

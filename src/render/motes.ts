@@ -4,36 +4,26 @@ import {
   InstancedBufferAttribute,
   InstancedBufferGeometry,
   BufferAttribute,
-  Matrix4,
   Mesh,
-  Quaternion,
   Vector3,
   type Group,
   type PerspectiveCamera,
   type RawShaderMaterial,
 } from 'three';
-import { MeshSurfaceSampler } from 'three/examples/jsm/math/MeshSurfaceSampler.js';
 import type { Picture } from '../core/base/picture.js';
 import { randomOf } from '../core/base/random.js';
-import { SURFACE_LEAVES, type Leaf } from '../core/ir/leaves.js';
-import type { Program } from '../core/lower/lower.js';
-import { restLeaves, type RestPoints } from '../core/places/surface.js';
-import { MotesOf, farthestFirst, type Admits, type Births, type MoteField, type Motes } from '../core/scene/motes.js';
+import { MotesOf, farthestFirst, type Motes } from '../core/scene/motes.js';
 import type { Stage } from '../core/scene/stage.js';
-import { numbersOf, steadyOf, type Worn, type WornMotes } from '../core/scene/worn.js';
-import { evaluatorOf, type Evaluator } from '../core/targets/evaluate.js';
-import type { LeafValues } from '../core/targets/wasm/runner.js';
+import type { WornMotes } from '../core/scene/worn.js';
 import { fillBlock } from '../core/targets/block.js';
 import { attributesOf } from './effectMaterial.js';
 import type { Graphics } from './graphics.js';
 import { SEE_THROUGH } from './layers.js';
+import type { MoteBirths } from './moteBirths.js';
 import { moteMaterial } from './moteMaterial.js';
 import type { ProgramState } from './programState.js';
-import { pointsOn, standOf, type OnMesh } from './surface.js';
 import { binding, upload } from './uniformBlock.js';
 
-/** Places on a prop on which motes are born. */
-const BIRTHS = 2048;
 /** Numbers that each mote has, by attribute. */
 const WIDTHS = { centre: 3, velocity: 3, mote: 3, body: 2 } as const;
 type Attribute = keyof typeof WIDTHS;
@@ -49,96 +39,15 @@ interface Blown {
   room: number;
 }
 
-/** Places of a mesh, in a field's own space; as many as there are, always the same. */
-function birthsOn(mesh: Mesh, field: Mesh): Births {
-  const sampler = new MeshSurfaceSampler(mesh);
-  let drawn = 0;
-  (sampler as unknown as { setRandomGenerator(f: () => number): void }).setRandomGenerator(() => randomOf(++drawn));
-  sampler.build();
-  const births = new Float32Array(BIRTHS * 6);
-  const [place, normal] = [new Vector3(), new Vector3()];
-  mesh.updateMatrixWorld();
-  field.updateMatrixWorld();
-  const home = field.matrixWorld.clone().invert();
-  for (let k = 0; k < BIRTHS; k++) {
-    sampler.sample(place, normal);
-    place.applyMatrix4(mesh.matrixWorld).applyMatrix4(home);
-    normal.transformDirection(mesh.matrixWorld).transformDirection(home);
-    births.set([place.x, place.y, place.z, normal.x, normal.y, normal.z], k * 6);
-  }
-  return births;
-}
-
-/** Births in the space of the prop that they are on. */
-function listed(births: Births, on: Mesh, { place, turn }: MoteField): OnMesh[] {
-  const home = new Matrix4().compose(new Vector3(...place), new Quaternion(...turn), new Vector3(1, 1, 1));
-  const into = new Matrix4().copy(on.matrixWorld).invert().multiply(home);
-  return Array.from({ length: births.length / 6 }, (_, k) => ({
-    position: new Vector3()
-      .fromArray(births, k * 6)
-      .applyMatrix4(into)
-      .toArray(),
-  }));
-}
-
-/** What is known of a prop on which motes are born. */
-interface BirthPlaces {
-  readonly key: string;
-  readonly places: Births;
-  /** The same places as effects read them, made when they are asked for. */
-  points: RestPoints | null;
-}
-
-type Where = NonNullable<Extract<MoteField['from'], { kind: 'prop' }>['where']>;
-
-/** Tells, of a strand of what a prop wears, where and when it is above a level. */
-function admitsWhere(
-  { program, params, shown }: Worn,
-  { strand, port, above }: Where,
-  leaves: LeafValues,
-  steady: LeafValues,
-  evaluators: WeakMap<Program, Map<string, Evaluator>>,
-  pictures: ReadonlyMap<string, Picture>,
-): Admits | null {
-  const name = port === undefined ? strand : `${strand} ${port}`;
-  const node = numbersOf({ shown, program }).find((n) => n.id === name)?.node;
-  if (!node) return null;
-  const known = evaluators.get(program) ?? new Map<string, Evaluator>();
-  evaluators.set(program, known);
-  const evaluator =
-    known.get(name) ?? evaluatorOf(program, [node], new Set<Leaf>([...SURFACE_LEAVES, 'time']), undefined, pictures);
-  known.set(name, evaluator);
-  return (places, times, count) => {
-    const at = Object.fromEntries(
-      Object.entries(leaves).map(([leaf, lanes]) => [
-        leaf,
-        lanes.map((lane) =>
-          typeof lane === 'number' ? lane : Float32Array.from({ length: count }, (_, k) => lane[places[k]!]!),
-        ),
-      ]),
-    );
-    const values = evaluator.evaluate(
-      params,
-      { ...at, ...steady, time: [times.subarray(0, count)], loop: [shown.loop ?? 0] },
-      count,
-    );
-    return (mote) => values[0]![0]![mote]! > above;
-  };
-}
-
 export class MoteFields {
   private readonly blown = new Map<string, Blown>();
-  /** Places on props, by what they hang on. */
-  private readonly births = new Map<string, BirthPlaces>();
-  private readonly evaluators = new WeakMap<Program, Map<string, Evaluator>>();
 
   constructor(
     private readonly graphics: Graphics,
     private readonly group: Group,
     private readonly state: ProgramState,
     private readonly camera: PerspectiveCamera,
-    private readonly meshOf: (prop: string) => Mesh | undefined,
-    private readonly wornOn: (prop: string) => Worn | undefined,
+    private readonly births: MoteBirths,
   ) {}
 
   /** Brings the fields to a moment. @param time seconds */
@@ -159,9 +68,8 @@ export class MoteFields {
     const own = { propRandom: [randomOf(field.seed)] };
     upload(this.graphics.gl, blown.buffer, fillBlock(material.text, params, time, shown.loop, own, pictures));
     const fired = shown.triggers.find((t) => t.id === field.burst?.trigger)?.at ?? [];
-    const births = this.birthsFor(worn, mesh);
-    const admits = births && this.admits(stage, worn, births, pictures);
-    const motes = blown.motes.at(field, time, shown.loop, fired, births?.places ?? null, admits);
+    const { places, admits } = this.births.of(stage, field, pictures);
+    const motes = blown.motes.at(field, time, shown.loop, fired, places, admits);
     this.dress(worn, motes, time);
     const { uniforms } = mesh.material;
     uniforms.streak!.value = field.shape.kind === 'streak' ? field.shape.seconds : 0;
@@ -187,29 +95,6 @@ export class MoteFields {
       if (sizes) body[k * 2] = Math.max(0, sizes[k]!);
       if (offsets) for (let axis = 0; axis < 3; axis++) centre[k * 3 + axis]! += offsets[axis]![k]!;
     }
-  }
-
-  /** Whether its motes are born where they would be, by a strand of what their prop wears; null where they all are. */
-  private admits(stage: Stage, { field }: WornMotes, births: BirthPlaces, pictures: ReadonlyMap<string, Picture>): Admits | null {
-    if (field.from.kind !== 'prop' || !field.from.where) return null;
-    const { prop, where } = field.from;
-    const [on, worn] = [this.meshOf(prop), this.wornOn(prop)];
-    if (!on || !worn) return null;
-    births.points ??= pointsOn(on.geometry, listed(births.places, on, field));
-    const leaves = restLeaves(births.points, standOf(on, this.camera));
-    return admitsWhere(worn, where, leaves, steadyOf(stage, prop), this.evaluators, pictures);
-  }
-
-  private birthsFor({ field }: WornMotes, mesh: Mesh): BirthPlaces | null {
-    if (field.from.kind !== 'prop') return null;
-    const on = this.meshOf(field.from.prop);
-    if (!on) return null;
-    const key = [on.geometry.id, ...on.matrixWorld.elements, ...mesh.matrixWorld.elements].join();
-    const known = this.births.get(field.id);
-    if (known?.key === key) return known;
-    const births: BirthPlaces = { key, places: birthsOn(on, mesh), points: null };
-    this.births.set(field.id, births);
-    return births;
   }
 
   /** The field's own sheets, made anew where its program or its shape is another. */
@@ -286,7 +171,7 @@ export class MoteFields {
     blown.mesh.geometry.dispose();
     blown.mesh.material.dispose();
     this.blown.delete(id);
-    this.births.delete(id);
+    this.births.forget(id);
   }
 
   /** After a lost context everything is made anew. */

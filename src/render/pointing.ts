@@ -60,15 +60,15 @@ export class Pointing {
     };
   }
 
-  /** Whether nothing opaque stands before a point of the stage. */
-  sees(point: readonly [number, number, number]): boolean {
+  /** Whether nothing opaque stands before a point of the stage. @param except a prop that does not count: what the point is of */
+  sees(point: readonly [number, number, number], except: string | null = null): boolean {
     const to = new Vector3(...point).sub(this.camera.position);
     const ray = new Raycaster(this.camera.position.clone(), to.clone().normalize(), 0, to.length());
     ray.layers.enableAll();
     ray.layers.disable(SEE_THROUGH);
     const solid = [...this.scenery.props.values()]
       .map((p) => p.mesh)
-      .filter((m) => m.visible && !m.layers.isEnabled(SEE_THROUGH));
+      .filter((m) => m.visible && !m.layers.isEnabled(SEE_THROUGH) && m.userData.prop !== except);
     return ray.intersectObjects([...solid, ...this.scenery.walls], false).length === 0;
   }
 

@@ -8,7 +8,8 @@ import type { MeshAbout } from '../core/mesh/mesh.js';
 import { keepStandIn } from '../core/scene/wearing.js';
 import { addAsset, addProp, freshPropId, type Vec3 } from '../core/scene/edits.js';
 import type { Documents } from './documents.js';
-import { keepMesh, readMeshFile } from './meshes.js';
+import { isMeshName } from '../core/formats/meshNames.js';
+import { convertMesh, keepMesh, readMeshFile } from './meshes.js';
 import { placeFor, showBoth, type StageHands } from './standing.js';
 import { propInHand } from './state.js';
 import { keepPicture, readImageFile, type ImageAsset } from './pictures.js';
@@ -39,22 +40,24 @@ export async function storeAsset(name: string, bytes: Uint8Array<ArrayBuffer>): 
  */
 export async function importMesh(
   hands: StageHands,
-  file: File,
+  files: readonly File[],
   onProgress?: MeshProgress,
 ): Promise<MeshAbout & { readonly seconds: number }> {
   const began = performance.now();
-  if (!/\.glb$/i.test(file.name)) throw new Error(`${file.name} was not opened: a mesh is a binary glTF file, .glb.`);
+  const file = files.find((f) => isMeshName(f.name));
+  if (!file)
+    throw new Error(`${files[0]?.name ?? 'It'} was not opened: a mesh is a file of glTF, .glb or .gltf, of OBJ, or of PLY.`);
   if (file.size > MAX_MESH_BYTES)
     throw new Error(
       `${file.name} is ${(file.size / 1048576).toFixed(0)} MB; a mesh may be at most ${MAX_MESH_BYTES / 1048576} MB.`,
     );
-  const bytes = new Uint8Array(await file.arrayBuffer());
+  const bytes = new Uint8Array(await glbOf(file, files));
   const mesh = await readMeshFile(file.name, bytes.slice().buffer, onProgress);
   const { about } = mesh;
   const sha = await storeAsset(file.name, bytes);
   keepMesh(sha, mesh);
   const { effect, stage } = hands.store.getState();
-  const name = file.name.replace(/\.glb$/i, '').slice(0, 60) || 'Mesh';
+  const name = file.name.replace(/\.[^.]+$/, '').slice(0, 60) || 'Mesh';
   const id = freshPropId(stage, name);
   const scale = comfortable(about);
   const sized = (end: readonly number[]) => end.map((v) => v * scale) as Vec3;
@@ -64,7 +67,7 @@ export async function importMesh(
     const key = Object.entries(draft.assets).find(([, a]) => a.sha256 === sha)?.[0] ?? `mesh-${sha.slice(0, 12)}`;
     addAsset(draft, {
       key,
-      asset: { sha256: sha, name: file.name.slice(0, 200), type: 'model/gltf-binary', size: bytes.byteLength },
+      asset: { sha256: sha, name: `${name}.glb`.slice(0, 200), type: 'model/gltf-binary', size: bytes.byteLength },
     });
     keepStandIn(draft, effect);
     addProp(draft, { id, name, source: { asset: key }, place, scale: [scale, scale, scale], effect: effect.id });
@@ -72,6 +75,13 @@ export async function importMesh(
   hands.choosing.hand(id);
   showBoth(hands, room, place, beside);
   return { ...about, seconds: (performance.now() - began) / 1000 };
+}
+
+/** The mesh as binary glTF, whatever it came as. */
+async function glbOf(file: File, files: readonly File[]): Promise<ArrayBuffer> {
+  if (/\.glb$/i.test(file.name)) return file.arrayBuffer();
+  const read = async (f: File) => ({ name: f.name, bytes: new Uint8Array(await f.arrayBuffer()) });
+  return convertMesh(await read(file), await Promise.all(files.filter((f) => f !== file).map(read)));
 }
 
 /** How an image's numbers are to be read from now on. */

@@ -1,6 +1,7 @@
 /** Meshes of the artists' own: fetched once, read in a worker, kept for as long as the page lives. */
 import { proxy, transfer } from 'comlink';
 import type { MeshProgress } from '../core/formats/glb.js';
+import type { NamedFile } from '../core/formats/meshFiles.js';
 import type { MeshData } from '../core/mesh/mesh.js';
 import type { MeshReader } from '../workers/meshes.worker.js';
 import { readInWorker } from './fileWorker.js';
@@ -13,6 +14,14 @@ export const readMeshFile = (name: string, bytes: ArrayBuffer, onProgress?: Mesh
     new Worker(new URL('../workers/meshes.worker.ts', import.meta.url), { type: 'module' }),
     name,
     (reader) => reader.read(transfer(bytes, [bytes]), onProgress && proxy(onProgress)),
+  );
+
+/** A mesh file of any kind as binary glTF, in a worker of its own. @throws with a sentence when it is refused */
+export const convertMesh = (main: NamedFile, beside: readonly NamedFile[]): Promise<ArrayBuffer> =>
+  readInWorker<MeshReader, ArrayBuffer>(
+    new Worker(new URL('../workers/meshes.worker.ts', import.meta.url), { type: 'module' }),
+    main.name,
+    (reader) => reader.convert(main, [...beside]),
   );
 
 async function fetchMesh(sha256: string): Promise<MeshData> {

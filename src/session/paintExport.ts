@@ -1,6 +1,6 @@
 /** A painted prop as a mesh file: its paint in COLOR_0, for whatever else reads glTF. */
 import { own } from '../core/base/wholesome.js';
-import { withPaint, writePainted } from '../core/formats/glbPaint.js';
+import { withPaint, writeMesh } from '../core/formats/glbPaint.js';
 import { propOf } from '../core/scene/edits.js';
 import type { Bench } from './bench.js';
 import { download, fileStem } from './exports.js';
@@ -22,7 +22,7 @@ export async function paintedMesh({
     return withPaint(new Uint8Array(await reply.arrayBuffer()), painting.now);
   }
   const of = (attribute: string) => made.plain.getAttribute(attribute).array;
-  return writePainted(
+  return writeMesh(
     { name, position: of('position'), normal: of('normal'), uv: of('uv'), index: made.plain.getIndex()?.array ?? null },
     painting.now,
   );

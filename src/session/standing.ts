@@ -27,7 +27,7 @@ export type StageHands = Hands & { readonly frames: Pick<Frames, 'view' | 'frame
 const WELL_SEEN = 0.88;
 
 /** Whether what takes such room about its place is well in the picture at a place, with nothing before it. */
-function seesAt({ frames: { view } }: StageHands, own: Box) {
+function seesAt({ frames: { view } }: StageHands, own: Box, except: string | null = null) {
   return (at: Vec3): boolean => {
     if (!view) return true;
     const { low, high } = roomAt(own, at);
@@ -36,7 +36,7 @@ function seesAt({ frames: { view } }: StageHands, own: Box) {
       const { x, y, ahead } = view.pointing.project(corner);
       return ahead && Math.abs(x - 0.5) < WELL_SEEN / 2 && Math.abs(y - 0.5) < WELL_SEEN / 2;
     });
-    return within && view.pointing.sees(middle);
+    return within && view.pointing.sees(middle, except);
   };
 }
 
@@ -58,7 +58,8 @@ export function placeFor(hands: StageHands, own: Box, height?: number): Vec3 {
 
 /** Where the picture had no room for it, it is stepped back from until it shows the new prop and the one beside it. */
 export function showBoth(hands: StageHands, own: Box, place: Vec3, beside: Prop | undefined): void {
-  if (seesAt(hands, own)(place)) return;
+  // It stands there already, and does not hide itself.
+  if (seesAt(hands, own, hands.store.getState().inHand)(place)) return;
   const a = roomAt(own, place);
   const b = beside ? roomFor(hands, beside) : a;
   const both = (pick: (x: number, y: number) => number, end: 'low' | 'high') => a[end].map((v, k) => pick(v, b[end][k]!)) as Vec3;

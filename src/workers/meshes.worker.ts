@@ -3,6 +3,7 @@ import { expose, transfer } from 'comlink';
 import { imageSize } from 'image-size';
 import { MAX_SIDE } from '../core/base/picture.js';
 import { MeshRefused, readGlb, type MeshProgress } from '../core/formats/glb.js';
+import { toGlb, type NamedFile } from '../core/formats/meshFiles.js';
 import type { MeshData, MeshImage } from '../core/mesh/mesh.js';
 
 /** Texels along a side of a picture on a mesh; larger ones are brought down to it. */
@@ -24,6 +25,14 @@ async function decode(bytes: Uint8Array<ArrayBuffer>, type: string): Promise<Mes
 }
 
 const reader = {
+  /** A mesh file of any kind as binary glTF. @throws with a sentence when it is refused */
+  async convert(main: NamedFile, beside: readonly NamedFile[]): Promise<ArrayBuffer> {
+    const bytes = await toGlb(main, beside).catch((error: Error) => {
+      throw new Error(error instanceof MeshRefused ? error.message : 'It could not be read.');
+    });
+    return transfer(bytes.buffer, [bytes.buffer]);
+  },
+
   /** @throws with a sentence when it is refused */
   async read(bytes: ArrayBuffer, onProgress?: MeshProgress): Promise<MeshData> {
     const mesh = await readGlb(new Uint8Array(bytes), onProgress, decode).catch((error: Error) => {

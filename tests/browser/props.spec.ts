@@ -186,7 +186,8 @@ test('a mesh of one’s own is dropped, wears the effect, and is there after a r
     ],
     ['nan.glb', await meshFile(new Mesh(outside, new MeshStandardMaterial())), 'not a number'],
     ['page.glb', Buffer.from('<script>alert(1)</script> and more'), 'not a .glb file'],
-    ['scene.obj', Buffer.from('v 0 0 0'), 'a mesh is a binary glTF file'],
+    ['scene.obj', Buffer.from('v 0 0 0'), 'It has no triangles'],
+    ['scene.blob', Buffer.from('v 0 0 0'), 'a mesh is a file of glTF'],
   ] as const) {
     await dropOnStage(page, name, bytes);
     await expect(notice).toContainText(words);

@@ -13,9 +13,9 @@ export interface PlainMesh {
   readonly name: string;
   /** Three numbers a vertex, metres. */
   readonly position: ArrayLike<number>;
-  readonly normal: ArrayLike<number>;
+  readonly normal: ArrayLike<number> | null;
   /** Two numbers a vertex, v up. */
-  readonly uv: ArrayLike<number>;
+  readonly uv: ArrayLike<number> | null;
   /** Null where the vertices follow one another. */
   readonly index: ArrayLike<number> | null;
 }
@@ -27,7 +27,11 @@ function colourOf(document: Document, paint: Paint, from: number, vertices: numb
 
 const bufferOf = (document: Document) => document.getRoot().listBuffers()[0] ?? document.createBuffer();
 
-export async function writePainted({ name, position, normal, uv, index }: PlainMesh, paint: Paint): Promise<Uint8Array> {
+/** @param paint its vertex colours, 0 to 1; null where it has none */
+export async function writeMesh(
+  { name, position, normal, uv, index }: PlainMesh,
+  paint: Paint | null,
+): Promise<Uint8Array<ArrayBuffer>> {
   const { Document, WebIO } = await import('@gltf-transform/core');
   const document = new Document();
   const accessor = (type: 'VEC2' | 'VEC3' | 'SCALAR', array: Float32Array | Uint32Array) =>
@@ -36,23 +40,22 @@ export async function writePainted({ name, position, normal, uv, index }: PlainM
       .setType(type)
       .setArray(array as Float32Array<ArrayBuffer>)
       .setBuffer(bufferOf(document));
-  const primitive = document
-    .createPrimitive()
-    .setAttribute('POSITION', accessor('VEC3', Float32Array.from(position)))
-    .setAttribute('NORMAL', accessor('VEC3', Float32Array.from(normal)))
-    // glTF has v go down.
-    .setAttribute(
+  const primitive = document.createPrimitive().setAttribute('POSITION', accessor('VEC3', Float32Array.from(position)));
+  if (normal) primitive.setAttribute('NORMAL', accessor('VEC3', Float32Array.from(normal)));
+  // glTF has v go down.
+  if (uv)
+    primitive.setAttribute(
       'TEXCOORD_0',
       accessor(
         'VEC2',
         Float32Array.from(uv, (v, k) => (k % 2 === 1 ? 1 - v : v)),
       ),
-    )
-    .setAttribute('COLOR_0', colourOf(document, paint, 0, position.length / 3));
+    );
+  if (paint) primitive.setAttribute('COLOR_0', colourOf(document, paint, 0, position.length / 3));
   if (index) primitive.setIndices(accessor('SCALAR', Uint32Array.from(index)));
   const node = document.createNode(name).setMesh(document.createMesh(name).addPrimitive(primitive));
   document.createScene().addChild(node);
-  return new WebIO().writeBinary(document);
+  return Uint8Array.from(await new WebIO().writeBinary(document));
 }
 
 /** A mesh that two nodes show has other paint under each: it becomes two. */

@@ -1,5 +1,5 @@
 import { stageOf } from '../../../tests/fixtures/stages.js';
-import { MOST_MOTES, MotesOf, farthestFirst, paceOf, type MoteField, type Motes } from './motes.js';
+import { MOST_COPIES, MOST_MOTES, MotesOf, farthestFirst, paceOf, type MoteField, type Motes } from './motes.js';
 import { readStage, writeStage } from './stage.js';
 
 const FIELD: MoteField = {
@@ -72,6 +72,47 @@ describe('a function of time and seed', () => {
     }
     expect(compared).toBeGreaterThan(100);
   });
+});
+
+describe('born where they may be', () => {
+  const births = Float32Array.from({ length: 6 * 100 }, (_, k) => (k % 6 === 0 ? Math.floor(k / 6) / 100 : k % 6 === 4 ? 1 : 0));
+  const on = field({ from: { kind: 'prop', prop: 'p' }, speed: 0, rate: 1000, drift: { strength: 0, scale: 1, pace: 0 } });
+  test('asked of their places and the times of their births, which are in the past; the others are as they were', () => {
+    const all = copied(new MotesOf().at(on, 4.5, 6, [], births));
+    const told: { place: number; time: number }[] = [];
+    const some = copied(
+      new MotesOf().at(on, 4.5, 6, [], births, (places, times, count) => {
+        for (let k = 0; k < count; k++) told.push({ place: places[k]!, time: times[k]! });
+        return (k) => places[k]! >= 50;
+      }),
+    );
+    expect(told).toHaveLength(all.count);
+    for (const { time } of told) {
+      expect(time).toBeGreaterThanOrEqual(2.49);
+      expect(time).toBeLessThanOrEqual(4.5);
+    }
+    expect(some.count).toBeGreaterThan(all.count * 0.35);
+    expect(some.count).toBeLessThan(all.count * 0.65);
+    // Every place along x from the middle on, and each of those that is there at all.
+    const xs = lane(some.centre, 3, 0);
+    expect(Math.min(...xs)).toBeGreaterThanOrEqual(0.5);
+    const known = new Map(lane(all.mote, 3, 2).map((id, k) => [id, all.centre[k * 3]!]));
+    lane(some.mote, 3, 2).forEach((id, k) => expect(some.centre[k * 3]).toBe(known.get(id)));
+    expect(lane(all.centre, 3, 0).filter((x) => x >= 0.5)).toHaveLength(some.count);
+  });
+  test('in a loop, those of the lap before are asked of as of that lap', () => {
+    new MotesOf().at(on, 0.2, 6, [], births, (_, times, count) => {
+      const late = [...times.subarray(0, count)].filter((t) => t > 4);
+      expect(late.length).toBeGreaterThan(count / 2);
+      for (const t of times.subarray(0, count)) expect(t >= 0 && t < 6).toBe(true);
+      return () => true;
+    });
+  });
+  test('copies of props are fewer: each is drawn by itself', () =>
+    expect(paceOf({ rate: 1e5, life: 2, shape: { kind: 'copies', prop: 'p' } }, null)).toMatchObject({
+      count: MOST_COPIES,
+      wanted: 2e5,
+    }));
 });
 
 describe('where, and which way', () => {

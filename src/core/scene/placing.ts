@@ -128,6 +128,12 @@ export function freePlace(stage: Pick<Stage, 'props'>, own: Box, wanted: Wanted)
 /** Steps across and along, from nothing outwards; to the sides before to and fro. */
 function* outwards(): Iterable<readonly [number, number]> {
   yield [0, 0];
+  // Up to two whole props aside: before a thin one there is room sooner, and it would hide it.
+  for (const aside of [1, 2, 3, 4])
+    yield* [
+      [aside, 0],
+      [-aside, 0],
+    ] as const;
   for (let far = 1; far <= STEPS; far++)
     for (let along = 0; along <= far; along++) {
       yield* [

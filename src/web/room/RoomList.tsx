@@ -34,7 +34,7 @@ import type { Chosen } from './chosen.js';
 interface Props {
   readonly chosen: Chosen;
   readonly onChoose: (chosen: Chosen) => void;
-  readonly onFile: (file: File) => void;
+  readonly onFile: (files: readonly File[]) => void;
 }
 
 export function RoomList({ chosen, onChoose, onFile }: Props) {
@@ -329,12 +329,13 @@ function Add({ onChoose, onFile }: Omit<Props, 'chosen'>) {
       <input
         ref={file}
         type="file"
-        accept=".glb,.gltf,.bin,.obj,.ply,model/gltf-binary"
+        accept=".glb,.gltf,.bin,.obj,.ply,.png,.jpg,.jpeg"
+        multiple
         className="hidden"
         aria-label="Mesh file"
         onChange={(e) => {
-          const picked = e.currentTarget.files?.[0];
-          if (picked) onFile(picked);
+          const picked = [...(e.currentTarget.files ?? [])];
+          if (picked.length > 0) onFile(picked);
           e.currentTarget.value = '';
         }}
       />

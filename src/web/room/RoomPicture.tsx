@@ -17,7 +17,7 @@ interface Props {
   readonly chosen: Chosen;
   readonly onChoose: (chosen: Chosen) => void;
   /** Where what brings a mesh file in is put, for who has one. */
-  readonly bringing: MutableRefObject<(file: File) => void>;
+  readonly bringing: MutableRefObject<(files: readonly File[]) => void>;
 }
 
 export function RoomPicture({ chosen, onChoose, bringing }: Props) {
@@ -74,7 +74,7 @@ export function RoomPicture({ chosen, onChoose, bringing }: Props) {
 }
 
 /** Hands what brings files in to who has them. */
-function Bringing({ into, bring }: { into: Props['bringing']; bring: (file: File) => void }) {
+function Bringing({ into, bring }: { into: Props['bringing']; bring: (files: readonly File[]) => void }) {
   useEffect(() => {
     into.current = bring;
   });

@@ -92,7 +92,7 @@ function OpenRoom({ editHere, company }: { editHere: () => void; company: string
   const name = useBenchState((s) => s.stage.name);
   const following = useBenchState((s) => s.following);
   const [chosen, setChosen] = useState<Chosen>({ kind: 'prop' });
-  const bringing = useRef<(file: File) => void>(() => undefined);
+  const bringing = useRef<(files: readonly File[]) => void>(() => undefined);
   useEffect(() => {
     document.title = `${name} · Wispen`;
   }, [name]);
@@ -107,7 +107,7 @@ function OpenRoom({ editHere, company }: { editHere: () => void; company: string
     <main className="grid h-full grid-cols-[240px_minmax(0,1fr)_296px] grid-rows-[48px_minmax(0,1fr)]">
       <Bar editHere={editHere} company={company} />
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)]" inert={following}>
-        <RoomList chosen={chosen} onChoose={choose} onFile={(file) => bringing.current(file)} />
+        <RoomList chosen={chosen} onChoose={choose} onFile={(files) => bringing.current(files)} />
       </div>
       <RoomPicture chosen={chosen} onChoose={choose} bringing={bringing} />
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)]" inert={following}>

@@ -15,14 +15,14 @@ const AXES = ['x', 'y', 'z'] as const;
 
 /** Pixels of a field: in a panel, and in a column. */
 const WIDE = 69;
-const NARROW = 51;
+const NARROW = 46;
 
 const Narrow = createContext(false);
 const useWidth = () => (useContext(Narrow) ? NARROW : WIDE);
 
 function Line({ label, unit = '', children }: { label: string; unit?: string; children: ReactNode }) {
   const columns = useContext(Narrow)
-    ? 'grid-cols-[37px_51px_51px_51px_8px] gap-0.5'
+    ? 'grid-cols-[36px_46px_46px_46px_24px] gap-0.5'
     : 'grid-cols-[48px_69px_69px_69px_14px] gap-1';
   return (
     <div className={`grid h-7 items-center ${columns}`}>
@@ -193,9 +193,10 @@ const SHORT: Readonly<Record<string, string>> = { width: 'w', height: 'h', depth
 
 /** How far apart the places are that a drag puts things at. */
 function StepChoice({ step, onStep }: { step: number; onStep: (step: number) => void }) {
+  const narrow = useContext(Narrow);
   return (
     <>
-      <span className="text-[12px] text-muted">step</span>
+      {!narrow && <span className="text-[12px] text-muted">step</span>}
       <Select
         label="Step"
         value={String(step)}

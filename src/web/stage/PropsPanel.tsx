@@ -16,7 +16,7 @@ import { MenuContent } from '../ui/Menu.js';
 const BARE = '-';
 const ELSE = '+';
 
-export function PropsPanel({ onFile }: { onFile: (file: File) => void }) {
+export function PropsPanel({ onFile }: { onFile: (files: readonly File[]) => void }) {
   const stage = useBenchState((s) => s.stage);
   const effect = useBenchState((s) => s.effect);
   const inHand = useBenchState(propInHand);
@@ -197,26 +197,27 @@ function AddProp() {
   );
 }
 
-function MeshFile({ onFile }: { onFile: (file: File) => void }) {
+function MeshFile({ onFile }: { onFile: (files: readonly File[]) => void }) {
   const file = useRef<HTMLInputElement>(null);
   return (
     <>
       <input
         ref={file}
         type="file"
-        accept=".glb,model/gltf-binary"
+        accept=".glb,.gltf,.bin,.obj,.ply,.png,.jpg,.jpeg"
+        multiple
         className="hidden"
         aria-label="Mesh file"
         onChange={(e) => {
-          const picked = e.currentTarget.files?.[0];
-          if (picked) onFile(picked);
+          const picked = [...(e.currentTarget.files ?? [])];
+          if (picked.length > 0) onFile(picked);
           e.currentTarget.value = '';
         }}
       />
       <button
         className="button"
         onClick={() => file.current?.click()}
-        title="A binary glTF file, .glb; dropping one on the stage does the same"
+        title="A file of glTF, OBJ or PLY; dropping one on the stage does the same"
       >
         <FolderInput size={14} strokeWidth={1.5} aria-hidden />A mesh of your own
       </button>

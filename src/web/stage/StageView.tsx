@@ -4,6 +4,7 @@ import { Popover } from 'radix-ui';
 import { useEffect, useRef, useState, type HTMLAttributes, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { whoWears } from '../../core/scene/wearing.js';
+import { isMeshName } from '../../core/formats/meshNames.js';
 import { importMesh } from '../../session/imports.js';
 import { STILL_SAMPLES } from '../../render/still.js';
 import { Graphics } from '../../render/graphics.js';
@@ -59,12 +60,15 @@ function ChipPanel({
   );
 }
 
+/** Brings a mesh in, with the files that were chosen together with it. */
+export type BringFiles = (files: readonly File[]) => void;
+
 interface FrameProps {
   /** What presses do, given the element that they are counted in. */
   readonly holder: RefObject<HTMLDivElement | null>;
   readonly pointing: HTMLAttributes<HTMLElement>;
   readonly aims?: boolean;
-  readonly children: (bring: (file: File) => void) => ReactNode;
+  readonly children: (bring: BringFiles) => ReactNode;
 }
 
 /** The picture of the stage, onto which meshes are dropped; what stands over it is given. */
@@ -77,8 +81,7 @@ export function StageFrame({ holder, pointing, aims = false, children }: FramePr
     noClick: true,
     noKeyboard: true,
     disabled: following,
-    multiple: false,
-    onDrop: (files) => files[0] && bring(files[0]),
+    onDrop: (files) => files.length > 0 && bring(files),
   });
   return (
     <section
@@ -91,7 +94,7 @@ export function StageFrame({ holder, pointing, aims = false, children }: FramePr
     >
       {isDragActive && (
         <p className="pointer-events-none absolute inset-2 z-10 flex items-center justify-center rounded-md border border-edge bg-base/70">
-          Drop a mesh, a .glb file, to put it on the stage
+          Drop a mesh, .glb, .gltf with its files, .obj or .ply, to put it on the stage
         </p>
       )}
       {busy !== null && (
@@ -202,10 +205,11 @@ function useMeshes() {
     setBusy(null);
     session.store.setState({ notice });
   };
-  const bring = (file: File) => {
-    setBusy(`Reading ${file.name}`);
-    importMesh(session, file, (share, triangles) =>
-      setBusy(`Reading ${file.name}: ${Math.round(100 * share)} % of ${triangles.toLocaleString('en')} triangles`),
+  const bring: BringFiles = (files) => {
+    const name = files.find((f) => isMeshName(f.name))?.name ?? files[0]!.name;
+    setBusy(`Reading ${name}`);
+    importMesh(session, files, (share, triangles) =>
+      setBusy(`Reading ${name}: ${Math.round(100 * share)} % of ${triangles.toLocaleString('en')} triangles`),
     ).then(
       ({ triangles, seconds, hadNormals, hadUv }) => {
         const lacks = [
@@ -214,7 +218,7 @@ function useMeshes() {
         ];
         const took = seconds >= 1 ? `, read in ${seconds.toFixed(1)} s` : '';
         const without = lacks.length > 0 ? `, and no ${lacks.join(', and no ')}` : '';
-        tell(`${file.name} has ${triangles.toLocaleString('en')} triangles${took}${without}.`);
+        tell(`${name} has ${triangles.toLocaleString('en')} triangles${took}${without}.`);
       },
       (error: Error) => tell(error.message),
     );
@@ -234,7 +238,7 @@ function onStageKey(session: Bench, event: KeyboardEvent): void {
 }
 
 /** Which prop, from where, on which stage. */
-function WhatIsSeen({ onFile }: { onFile: (file: File) => void }) {
+function WhatIsSeen({ onFile }: { onFile: BringFiles }) {
   const stageName = useBenchState((s) => s.stage.name);
   const following = useBenchState((s) => s.following);
   const prop = useBenchState((s) => propInHand(s)?.name ?? 'No prop');

@@ -1,0 +1,234 @@
+/** The Stage room by hand: its list, props copied and mirrored, meshes brought in, motes that are copies or born at a level; one undo with the Bench. */
+import type { Page } from '@playwright/test';
+import type { Stage } from '../../src/core/scene/stage.js';
+import { expect, furnished, onCanvas, pixelsAt, saved, stageCanvas, test, type Served } from './app.js';
+import { finds } from './axe.js';
+import { crowding } from './boxes.js';
+import { effect, grey, onwards, plain, prop, seenAt, stageWith, v } from './panes.js';
+
+test.use({ viewport: { width: 1280, height: 800 } });
+const dark = { asset: null, rgb: [0, 0, 0], strength: 0, turn: 0, seen: false } as Stage['surroundings'];
+const openRoom = async (page: Page, app: Served, id: string, query = '?clock=frozen') => {
+  await page.goto(`${app.url}/stages/${id}${query}`);
+  await furnished(page);
+};
+const stored = (app: Served, stage: Stage) => app.get<Stage>(`/api/stages/${stage.id}`);
+
+/** Pulses by a seed of its own, as bright as a screen shows. */
+const pulsing = (app: Served) =>
+  effect(
+    app,
+    [
+      { id: 't', name: 'Time', op: 'time' },
+      { id: 'own', name: 'Own', op: 'propRandom' },
+      {
+        id: 'pulse',
+        name: 'Pulse',
+        op: 'formula',
+        inputs: { a: { from: 't' }, b: { from: 'own' }, formula: v({ text: '0.5 + 0.4 * sin(a * 6.283185 + b * 6.283185)' }) },
+      },
+      { id: 'hue', name: 'Hue', op: 'multiply', inputs: { a: { from: 'pulse' }, b: v([1, 1, 1]) } },
+    ],
+    { emission: { from: 'hue' } },
+  );
+
+test('from the list into the room: three copies of three seeds pulse each in its own time; one undo with the Bench', async ({
+  page,
+  app,
+}) => {
+  onwards(1600);
+  const id = await pulsing(app);
+  const stage = await stageWith(app, [prop('a', { primitive: 'plane', size: [0.8, 0.8] }, [0, 0, 0], id)], [0, 0, 10], false, {
+    surroundings: dark,
+  });
+  await page.goto(`${app.url}/`);
+  await page.getByRole('link', { name: 'Stages' }).click();
+  await expect(page.getByRole('heading', { name: 'Stages' })).toBeAttached();
+  await expect(page.locator('[data-stage]')).toHaveCount(20);
+  expect(await crowding(page)).toEqual([]);
+  expect(await finds(page)).toEqual([]);
+  await page.locator(`[data-stage="${stage.id}"] a`).click();
+  await expect(page.getByRole('button', { name: 'Panes', exact: true })).toBeVisible();
+  await openRoom(page, app, stage.id);
+  expect(await crowding(page)).toEqual([]);
+  expect(await finds(page)).toEqual([]);
+  for (const what of ['Key light', 'All around', 'Optics']) {
+    const row = page
+      .getByRole('complementary', { name: 'What stands on the stage' })
+      .getByRole('button', { name: what, exact: true });
+    if ((await row.count()) === 0) continue;
+    await row.click();
+    expect(await crowding(page)).toEqual([]);
+  }
+  await page.getByRole('button', { name: 'a', exact: true }).click();
+  await page.getByRole('button', { name: 'Duplicate', exact: true }).click();
+  await page.getByRole('button', { name: 'Duplicate', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'a 3', exact: true })).toBeVisible();
+  await saved(page);
+  const { props } = await stored(app, stage);
+  expect(new Set(props.map((p) => p.seed)).size).toBe(3);
+  // As many pulses as seeds: at one moment each is at another place of its swing.
+  await page.getByRole('button', { name: /^Back to the viewpoint/ }).click();
+  await page.getByRole('button', { name: 'Handles' }).click();
+  const levels = async () => {
+    const out: number[] = [];
+    for (const { place } of props) out.push((await seenAt(page, { ...stage, props }, place))[1]);
+    return out;
+  };
+  await expect.poll(async () => Math.min(...(await levels()))).toBeGreaterThan(10);
+  const [p, q, r] = (await levels()) as [number, number, number];
+  for (const [one, other] of [
+    [p, q],
+    [q, r],
+    [p, r],
+  ] as const)
+    expect(Math.abs(one - other)).toBeGreaterThan(6);
+  // The same steps on the Bench.
+  await page.getByRole('link', { name: 'Open in Bench' }).click();
+  await expect(page.getByRole('treegrid')).toBeVisible();
+  await page.getByRole('button', { name: 'Undo: Duplicate a 2' }).click();
+  await expect.poll(async () => (await stored(app, stage)).props.length).toBe(2);
+});
+
+test('a mirrored copy has its faces outward and its pattern the other way round', async ({ page, app }) => {
+  onwards(1620);
+  const across = await effect(
+    app,
+    [
+      { id: 'u', name: 'U', op: 'uv' },
+      { id: 'c', name: 'C', op: 'formula', inputs: { a: { from: 'u' }, formula: v({ text: 'vec3(a.x)' }) } },
+    ],
+    { emission: { from: 'c' } },
+  );
+  const stage = await stageWith(app, [prop('a', { primitive: 'plane', size: [1, 1] }, [0.8, 0, 0], across)], [0, 0, 7], false, {
+    surroundings: dark,
+  });
+  await openRoom(page, app, stage.id);
+  await page.getByRole('button', { name: 'Mirrored', exact: true }).click();
+  await page.getByRole('button', { name: 'Handles' }).click();
+  const at = async (x: number) => (await seenAt(page, stage, [x, 0.2, 0]))[1];
+  await expect.poll(() => at(-1.2)).toBeGreaterThan(200);
+  expect(await at(1.2)).toBeGreaterThan(200);
+  for (const side of [-1, 1]) expect(await at(side * 0.4)).toBeLessThan(110);
+  await saved(page);
+  expect((await stored(app, stage)).props[1]).toMatchObject({ place: [-0.8, 0, 0], scale: [-1, 1, 1] });
+});
+
+test('meshes of other kinds are brought in: an OBJ, and a broken one that is refused and changes nothing', async ({
+  page,
+  app,
+}) => {
+  onwards(1640);
+  const bright = await plain(app, 0.9);
+  const stage = await stageWith(app, [prop('a', { primitive: 'sphere', radius: 0.2 }, [1.5, 0, 0], bright)], [0, 0, 7], false, {
+    surroundings: dark,
+  });
+  await openRoom(page, app, stage.id);
+  const file = (name: string, text: string) => ({ name, mimeType: 'text/plain', buffer: Buffer.from(text) });
+  await page.getByLabel('Mesh file').setInputFiles(file('broken.obj', 'v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 9\n'));
+  await expect(page.getByTestId('notice')).toContainText('A face of it names a vertex that is not there');
+  expect((await stored(app, stage)).props).toHaveLength(1);
+  await page
+    .getByLabel('Mesh file')
+    .setInputFiles(file('pane.obj', 'v -0.5 -0.5 0\nv 0.5 -0.5 0\nv 0.5 0.5 0\nv -0.5 0.5 0\nf 1 2 3 4\n'));
+  await expect(page.getByTestId('notice')).toContainText('pane.obj has 2 triangles');
+  await saved(page);
+  const [, pane] = (await stored(app, stage)).props;
+  expect(pane!.name).toBe('pane');
+  await page.getByRole('button', { name: 'Handles' }).click();
+  await expect
+    .poll(async () => (await seenAt(page, stage, [pane!.place[0] + 0.2, pane!.place[1] + 0.2, pane!.place[2]]))[1])
+    .toBeGreaterThan(200);
+});
+
+/** How many of a lattice of places of the picture are lit, left and right of its middle. */
+async function litSides(page: Page, stage: Stage): Promise<[number, number]> {
+  const { width, height } = (await stageCanvas(page).boundingBox())!;
+  const [middle] = await onCanvas(page, stage, 'front', [0, 0, 0]);
+  const places = Array.from({ length: 160 * 120 }, (_, k): [number, number] => [
+    (((k % 160) + 0.5) / 160) * width,
+    ((Math.floor(k / 160) + 0.5) / 120) * height,
+  ]);
+  const found: [number, number] = [0, 0];
+  (await pixelsAt(page, places)).forEach(([, g], k) => {
+    // One that is born on the line reaches over it.
+    const x = places[k]![0] - middle;
+    if (g > 60 && Math.abs(x) > 12) found[x < 0 ? 0 : 1]++;
+  });
+  return found;
+}
+
+test('motes are born only where a strand is above a level, and are copies of a prop where that is asked', async ({
+  page,
+  app,
+}) => {
+  onwards(1660);
+  const half = await effect(
+    app,
+    [
+      grey('c', 0),
+      { id: 'u', name: 'U', op: 'uv' },
+      { id: 'side', name: 'Side', op: 'formula', inputs: { a: { from: 'u' }, formula: v({ text: 'a.x' }) } },
+    ],
+    { emission: { from: 'c' }, roughness: { from: 'side' } },
+  );
+  const speck = await effect(
+    app,
+    [grey('hue', 1)],
+    { emission: { from: 'hue' } },
+    { alphaMode: 'add' },
+    { kind: 'mote', loop: 4 },
+  );
+  const bright = await plain(app, 0.9);
+  const field: Stage['motes'][number] = {
+    ...{ id: 'm', name: 'Specks', effect: speck, variant: null, seed: 3, place: [0, 0, 0], turn: [0, 0, 0, 1] },
+    ...{
+      from: { kind: 'prop', prop: 'a' },
+      rate: 150,
+      life: 4,
+      lifeSpread: 0,
+      size: 0.02,
+      sizeSpread: 0,
+      speed: 0,
+      speedSpread: 0,
+    },
+    ...{
+      heading: [0, 1, 0],
+      spread: 0,
+      gravity: 0,
+      drift: { strength: 0, scale: 1, pace: 0 },
+      spin: 0,
+      shape: { kind: 'round' },
+    },
+    ...{ soft: 0, burst: null, visible: true },
+  };
+  const stage = await stageWith(
+    app,
+    [
+      prop('a', { primitive: 'plane', size: [3, 2] }, [0, 0, 0], half),
+      prop('b', { primitive: 'sphere', radius: 0.1 }, [0, 9, 0], bright),
+    ],
+    [0, 0, 7],
+    false,
+    { surroundings: dark, motes: [field] },
+  );
+  await openRoom(page, app, stage.id);
+  await page.getByRole('button', { name: 'Handles' }).click();
+  await expect.poll(async () => (await litSides(page, stage))[0]).toBeGreaterThan(20);
+  await page.getByRole('button', { name: 'Specks', exact: true }).click();
+  await page.getByRole('combobox', { name: 'Specks where' }).click();
+  await page.getByRole('option', { name: 'Side' }).click();
+  // u is above a half in the right half alone.
+  await expect.poll(async () => (await litSides(page, stage))[0]).toBe(0);
+  expect((await litSides(page, stage))[1]).toBeGreaterThan(20);
+  await saved(page);
+  expect((await stored(app, stage)).motes[0]!.from).toEqual({ kind: 'prop', prop: 'a', where: { strand: 'side', above: 0.5 } });
+  const specks = (await litSides(page, stage))[1];
+  // Copies of the ball that stands out of sight, larger than the specks were.
+  await page.getByLabel('Radius value').fill('0.06');
+  await page.keyboard.press('Enter');
+  await page.getByRole('combobox', { name: 'Specks shape' }).click();
+  await page.getByRole('option', { name: 'Copies of b' }).click();
+  await expect.poll(async () => (await litSides(page, stage))[1]).toBeGreaterThan(2 * specks);
+  expect(await crowding(page)).toEqual([]);
+});
