@@ -4,7 +4,8 @@
  */
 import { DepthTexture, FloatType, HalfFloatType, PerspectiveCamera, WebGLRenderTarget, type Texture } from 'three';
 import type { PeekLook } from '../core/analysis/peek.js';
-import type { Stage } from '../core/scene/stage.js';
+import type { Optics, Stage } from '../core/scene/stage.js';
+import { opticsAt } from '../core/scene/zones.js';
 import type { BehindPass } from './behind.js';
 import { reducedOf } from './geometry.js';
 import type { Graphics } from './graphics.js';
@@ -130,15 +131,25 @@ export class Frame {
     };
   }
 
+  /** How the lens bends what is seen, of a viewpoint. */
+  lensBend = 0;
+
+  /** The optics where the camera is. */
+  get opticsHere(): Optics | null {
+    const { stage } = this.scenery;
+    return stage && opticsAt(stage, this.camera.position.toArray());
+  }
+
   /** Shows a picture of the scene, through the optics or with what is peeked at in it. */
   private show(stage: Stage, light: Texture, { width, height }: Size, raw: boolean, into: WebGLRenderTarget | null): void {
-    const { optics } = stage;
+    const optics = opticsAt(stage, this.camera.position.toArray());
+    const { lensBend } = this;
     if (this.peek.on && this.peekLook)
       this.peek.draw(this.picture!, this.camera, (id) => this.scenery.meshOf(id), optics.exposure, this.peekLook, into);
     else if (this.paint.on && into === null) {
-      this.optics.draw(light, width, height, optics, this.paint.under(this.size), raw);
+      this.optics.draw(light, width, height, optics, this.paint.under(this.size), raw, lensBend);
       this.paint.draw(this.camera, null);
-    } else this.optics.draw(light, width, height, optics, into, raw);
+    } else this.optics.draw(light, width, height, optics, into, raw, lensBend);
   }
 
   /** Draws what is painted once more over the picture that is there. @returns whether there was one */

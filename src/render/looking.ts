@@ -7,17 +7,18 @@ import type { Stage } from '../core/scene/stage.js';
 /** How much more than a thing itself is seen when it is framed. */
 const AIR = 1.15;
 
-export type View = Pick<Stage['viewpoints'][number], 'eye' | 'target' | 'fov'>;
+export type View = Pick<Stage['viewpoints'][number], 'eye' | 'target' | 'fov'> & { readonly lensBend?: number };
 
 const plain = ({ x, y, z }: Vector3): [number, number, number] => [x, y, z];
 
 export class Looking {
   readonly controls: OrbitControls;
 
-  /** @param screen what is dragged; null for a picture that nobody turns */
+  /** @param onBend told how the lens bends what is seen @param screen what is dragged; null for a picture that nobody turns */
   constructor(
     private readonly camera: PerspectiveCamera,
     screen: HTMLElement | null,
+    private readonly onBend: (bend: number) => void = () => undefined,
   ) {
     this.controls = new OrbitControls(camera, screen);
     this.controls.enableDamping = false;
@@ -27,7 +28,12 @@ export class Looking {
     this.controls.maxDistance = 40;
   }
 
-  from({ eye, target, fov }: View): void {
+  /** How the lens bends what is far from the picture's middle. */
+  lensBend = 0;
+
+  from({ eye, target, fov, lensBend = 0 }: View): void {
+    this.lensBend = lensBend;
+    this.onBend(lensBend);
     this.camera.position.set(...eye);
     this.controls.target.set(...target);
     this.camera.fov = fov;
@@ -59,7 +65,12 @@ export class Looking {
 
   /** The view as it is now, as a viewpoint holds it. */
   get view(): View {
-    return { eye: plain(this.camera.position), target: plain(this.controls.target), fov: this.camera.fov };
+    return {
+      eye: plain(this.camera.position),
+      target: plain(this.controls.target),
+      fov: this.camera.fov,
+      lensBend: this.lensBend,
+    };
   }
 
   dispose(): void {

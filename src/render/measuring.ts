@@ -36,7 +36,7 @@ export class Measuring {
     const width = Math.ceil(picture.width / 2);
     const height = Math.ceil(picture.height / 2);
     if (lightTarget.width !== width || lightTarget.height !== height) lightTarget.setSize(width, height);
-    this.frame.optics.measure(picture.texture, stage.optics.exposure, lightTarget);
+    this.frame.optics.measure(picture.texture, this.frame.opticsHere!.exposure, lightTarget);
     this.copyDisplay();
     renderer.setRenderTarget(null);
     const luminance = new Float32Array(width * height * 4);

@@ -4,11 +4,13 @@ import {
   LinearFilter,
   type RawShaderMaterial,
   Vector2,
+  Vector3,
   WebGLRenderTarget,
   type Texture,
   type WebGLRenderer,
 } from 'three';
 import type { Optics } from '../core/scene/stage.js';
+import { heldBend, lensScale } from '../core/optics/lens.js';
 import { bloomLevels, type BloomLevel } from '../core/optics/bloom.js';
 import { Screen, pass } from './screen.js';
 import { DISPLAY, DOWN, MEASURE, PREFILTER, UP } from './shaders.js';
@@ -55,6 +57,7 @@ export class OpticsPasses {
     exposure: { value: 1 },
     bloomIntensity: { value: 0 },
     tone: { value: 1 },
+    lens: { value: new Vector3(0, 1, 1) },
   });
 
   private readonly measuring = pass(MEASURE, { picture: { value: null }, exposure: { value: 1 } });
@@ -79,8 +82,17 @@ export class OpticsPasses {
     return (this.chain = { key, levels, down: sized, up: sums });
   }
 
-  /** @param picture scene-linear; @param into null for the canvas; `raw` leaves out bloom and tone curve */
-  draw(picture: Texture, width: number, height: number, optics: Optics, into: WebGLRenderTarget | null, raw = false): void {
+  /** @param picture scene-linear; @param into null for the canvas; `raw` leaves out bloom and tone curve @param lensBend of `core/optics/lens` */
+  draw(
+    picture: Texture,
+    width: number,
+    height: number,
+    optics: Optics,
+    into: WebGLRenderTarget | null,
+    raw = false,
+    lensBend = 0,
+  ): void {
+    const lens = { bend: lensBend, aspect: width / height };
     const { on, intensity } = optics.bloom;
     const blooms = on && intensity > 0 && !raw;
     this.run(this.display, into, {
@@ -89,6 +101,7 @@ export class OpticsPasses {
       exposure: 2 ** optics.exposure,
       bloomIntensity: blooms ? intensity : 0,
       tone: raw ? 0 : TONE_NUMBERS[optics.tone],
+      lens: new Vector3(heldBend(lensBend), lens.aspect, lensScale(lens)),
     });
   }
 

@@ -3,6 +3,7 @@ import { Raycaster, Vector2, Vector3, type Mesh, type PerspectiveCamera } from '
 import type { Leaf } from '../core/ir/leaves.js';
 import { Gaps } from '../core/places/behind.js';
 import { restLeaves, surfaceLeaves, type MoveBy, type RestPoints, type Stand } from '../core/places/surface.js';
+import { bent, unbent } from '../core/optics/lens.js';
 import type { Ray } from '../core/scene/handles.js';
 import type { LeafValues } from '../core/targets/wasm/runner.js';
 import { SEE_THROUGH } from './layers.js';
@@ -33,6 +34,8 @@ export interface PlaceOn {
 const REMEMBERED = 100;
 
 export class Pointing {
+  /** How the lens bends what is seen: where the pointer is is not where a straight ray would be. */
+  lensBend = 0;
   private readonly points = new Map<string, { readonly key: string; readonly points: RestPoints }>();
 
   constructor(
@@ -40,11 +43,16 @@ export class Pointing {
     private readonly camera: PerspectiveCamera,
   ) {}
 
+  /** Where a point of the picture would be without the lens. @param x @param y shares of its width and height, from the top left */
+  private straight(x: number, y: number): Vector2 {
+    return new Vector2(...unbent({ bend: this.lensBend, aspect: this.camera.aspect }, x * 2 - 1, 1 - y * 2));
+  }
+
   /** The prop under a point of the picture. @param x @param y shares of its width and height, from the top left */
   pick(x: number, y: number): Hit | null {
     const ray = new Raycaster();
     ray.layers.enableAll();
-    ray.setFromCamera(new Vector2(x * 2 - 1, 1 - y * 2), this.camera);
+    ray.setFromCamera(this.straight(x, y), this.camera);
     const visible = [...this.scenery.props.values()].map((p) => p.mesh).filter((m) => m.visible);
     // What stands before a prop hides it.
     const [hit] = ray.intersectObjects([...visible, ...this.scenery.walls], false);
@@ -87,14 +95,15 @@ export class Pointing {
 
   /** Where a point of the world is seen: shares of width and height from the top left, and whether it is before the eye. */
   project(point: readonly [number, number, number]): { x: number; y: number; ahead: boolean } {
-    const seen = new Vector3(...point).project(this.camera);
-    return { x: (seen.x + 1) / 2, y: (1 - seen.y) / 2, ahead: seen.z < 1 };
+    const straight = new Vector3(...point).project(this.camera);
+    const [x, y] = bent({ bend: this.lensBend, aspect: this.camera.aspect }, straight.x, straight.y);
+    return { x: (x + 1) / 2, y: (1 - y) / 2, ahead: straight.z < 1 };
   }
 
   /** From the eye through a point of the picture. @param x @param y shares of its width and height, from the top left */
   ray(x: number, y: number): Ray {
     const caster = new Raycaster();
-    caster.setFromCamera(new Vector2(x * 2 - 1, 1 - y * 2), this.camera);
+    caster.setFromCamera(this.straight(x, y), this.camera);
     const { ray } = caster;
     return { origin: ray.origin.toArray(), direction: ray.direction.toArray() };
   }

@@ -61,7 +61,10 @@ export class StageRenderer {
     this.frame = new Frame(graphics, this.scenery, camera, state, this.behind, this.peek, this.paint, draft);
     this.measuring = new Measuring(graphics, this.scenery, this.frame);
     this.pointing = new Pointing(this.scenery, camera);
-    this.looking = new Looking(camera, onScreen ? graphics.canvas : null);
+    this.looking = new Looking(camera, onScreen ? graphics.canvas : null, (bend) => {
+      this.frame.lensBend = bend;
+      this.pointing.lensBend = bend;
+    });
   }
 
   /** In pixels. */

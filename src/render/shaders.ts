@@ -87,6 +87,7 @@ uniform sampler2D bloom;
 uniform float exposure;
 uniform float bloomIntensity;
 uniform int tone;
+uniform vec3 lens; // bend, width over height, scale: core/optics/lens
 vec3 khronosNeutral(vec3 c) {
   float start = 0.8 - 0.04;
   float low = min(c.r, min(c.g, c.b));
@@ -120,7 +121,9 @@ float grain(uvec2 p) {
   return float(h >> 8u) * 5.9604645e-8;
 }
 void main() {
-  vec3 c = texture(picture, vUv).rgb * exposure + bloomIntensity * texture(bloom, vUv).rgb;
+  vec2 off = vUv * 2.0 - 1.0;
+  vec2 uv = lens.x == 0.0 ? vUv : 0.5 + 0.5 * off * lens.z * (1.0 + lens.x * dot(off * vec2(lens.y, 1.0), off * vec2(lens.y, 1.0)));
+  vec3 c = texture(picture, uv).rgb * exposure + bloomIntensity * texture(bloom, uv).rgb;
   if (tone == 1) c = khronosNeutral(c);
   if (tone == 2) c = acesFit(c);
   if (tone == 3) c = hueKept(c);

@@ -3,6 +3,7 @@ import type { Box } from '../core/scene/placing.js';
 import { keepView, keptView } from './keptView.js';
 import type { PeekMode, PeekName } from '../core/analysis/peek.js';
 import type { Picture } from '../core/base/picture.js';
+import { seenOnMove } from '../core/scene/moves.js';
 import type { Stage } from '../core/scene/stage.js';
 import type { Worn } from '../core/scene/worn.js';
 import type { Measured } from '../render/measuring.js';
@@ -11,6 +12,7 @@ import { STILL_SAMPLES } from '../render/still.js';
 import type { Clock } from './clock.js';
 import type { Compiling } from './compiling.js';
 import { Furnishing } from './furnishing.js';
+import { Meter } from './meter.js';
 import { pictures } from './pictures.js';
 import { Peeking } from './peeking.js';
 import type { BenchStore } from './state.js';
@@ -22,7 +24,6 @@ export interface FramesPorts {
   readonly onPlaces: () => void;
 }
 
-const LEVELS_GAP_MS = 250;
 /** How long nothing must move before the picture refines itself. */
 const STILL_AFTER_MS = 250;
 
@@ -31,11 +32,14 @@ export class Frames {
   readonly peeking: Peeking;
   private readonly listeners = new Set<(frame: number) => void>();
   private readonly furnishing = new Furnishing();
+  private readonly meter: Meter;
   /** Which materials the props are dressed in, or are to be. */
   private dressed = '';
   /** Programs are being made for what is worn. */
   private dressing = 0;
   private queued = 0;
+  /** The camera is moved by the stage, not by hand. */
+  private carried = false;
   /** A frame of the paint alone is asked for. */
   private painting = 0;
   /** A frame has been handed over and is not drawn yet. */
@@ -45,10 +49,6 @@ export class Frames {
   /** Which run of samples the still is in: a frame ends it. */
   private refining = 0;
   private refineTimer: ReturnType<typeof setTimeout> | null = null;
-  private measuring = false;
-  private lastMeasured = 0;
-  private measureGap = LEVELS_GAP_MS;
-  private measureTimer: ReturnType<typeof setTimeout> | null = null;
 
   constructor(
     private readonly store: BenchStore,
@@ -56,6 +56,12 @@ export class Frames {
     private readonly compiling: Pick<Compiling, 'worn' | 'materials' | 'queue' | 'flush'>,
     private readonly ports: FramesPorts,
   ) {
+    this.meter = new Meter({
+      // Reading back would wait for the programs that are being made, and the page with it; the frame that shows them measures.
+      view: () => (this.busy ? null : this.renderer),
+      frame: () => this.count,
+      onMeasured: ports.onMeasured,
+    });
     this.peeking = new Peeking(
       compiling.worn,
       () => store.getState(),
@@ -111,13 +117,18 @@ export class Frames {
 
   private listen(renderer: StageRenderer): void {
     const { controls } = renderer.looking;
-    controls.addEventListener('start', () => (renderer.frame.coarse = true));
+    controls.addEventListener('start', () => {
+      renderer.frame.coarse = true;
+      // Who takes the picture in hand has it.
+      this.store.setState({ moving: false });
+    });
     controls.addEventListener('end', () => {
       renderer.frame.coarse = false;
       this.request();
       this.keepView();
     });
     controls.addEventListener('change', () => {
+      if (this.carried) return;
       this.request();
       this.ports.onPlaces();
     });
@@ -205,7 +216,7 @@ export class Frames {
     const { stage } = this.store.getState();
     const found = stage.viewpoints.find((v) => v.id === viewpoint);
     if (!found) return;
-    this.store.setState({ viewpoint });
+    this.store.setState({ viewpoint, moving: false });
     this.renderer?.looking.from(found);
     this.seenAnew();
   }
@@ -289,11 +300,21 @@ export class Frames {
     for (const l of this.listeners) l(this.count);
   }
 
+  /** The camera goes along the stage's slow move, for as long as that is shown. */
+  private moveOn(renderer: StageRenderer, stage: Stage): void {
+    const seen = this.store.getState().moving ? seenOnMove(stage, this.clock.time) : null;
+    if (!seen) return;
+    this.carried = true;
+    renderer.looking.from(seen);
+    this.carried = false;
+  }
+
   private draw(): void {
     const { renderer } = this;
     if (!renderer) return;
     this.compiling.flush();
     const { stage, raw } = this.store.getState();
+    this.moveOn(renderer, stage);
     renderer.dressing.bring(this.compiling.worn);
     renderer.dressing.fill(stage, this.clock.time, pictures);
     this.peeking.fill(renderer, stage, this.clock.time);
@@ -310,7 +331,7 @@ export class Frames {
       });
     }
     this.tellDrawn();
-    this.measureSoon();
+    this.meter.soon();
     this.peeking.measureSoon(renderer);
     this.refineSoon();
   }
@@ -352,37 +373,10 @@ export class Frames {
     });
   }
 
-  // --- measuring
-
-  /** Reads the picture's levels back, a few times a second at most. */
-  private measureSoon(): void {
-    if (this.measureTimer) return;
-    const wait = Math.max(0, this.lastMeasured + this.measureGap - performance.now());
-    this.measureTimer = setTimeout(() => {
-      this.measureTimer = null;
-      void this.measure();
-    }, wait);
-  }
-
-  private async measure(): Promise<void> {
-    const { renderer } = this;
-    // Reading back would wait for the programs that are being made, and the page with it; the frame that shows them measures.
-    if (!renderer || this.measuring || this.busy) return;
-    this.measuring = true;
-    this.lastMeasured = performance.now();
-    const drawn = this.count;
-    const measured = await renderer.measuring.measure().catch(() => null);
-    this.measuring = false;
-    // On a slow machine the gauge takes its time rather than the picture's.
-    this.measureGap = Math.max(LEVELS_GAP_MS, 6 * (performance.now() - this.lastMeasured));
-    if (!measured || !this.renderer) return;
-    this.ports.onMeasured(measured, this.store.getState().stage.optics.bloom.threshold);
-    if (this.count !== drawn) this.measureSoon();
-  }
-
   stop(): void {
     this.peeking.stop();
-    for (const t of [this.measureTimer, this.refineTimer]) if (t) clearTimeout(t);
+    this.meter.stop();
+    if (this.refineTimer) clearTimeout(this.refineTimer);
     for (const frame of [this.queued, this.painting]) cancelAnimationFrame(frame);
     this.detach();
   }

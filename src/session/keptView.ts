@@ -7,7 +7,7 @@ const vec3 = z.tuple([z.number(), z.number(), z.number()]);
 const shape = z.object({
   stage: z.string(),
   viewpoint: z.string().nullable(),
-  view: z.object({ eye: vec3, target: vec3, fov: z.number() }),
+  view: z.object({ eye: vec3, target: vec3, fov: z.number(), lensBend: z.number().optional() }),
 });
 export type KeptView = z.infer<typeof shape>;
 

@@ -253,6 +253,32 @@ export function deleteMotes(draft: Stage, { id }: { id: string }): void {
   draft.motes = draft.motes.filter((m) => m.id !== id);
 }
 
+export const MAX_ZONES = 8;
+
+/** Adds a zone: a box in which the stage's optics hold as they are, until they are turned there. */
+export function addZone(draft: Stage, { id, place }: { id: string; place: Vec3 }): void {
+  const taken = new Set(draft.zones.map((z) => z.name));
+  let name = 'Zone';
+  for (let k = 2; taken.has(name); k++) name = `Zone ${k}`;
+  const optics = JSON.parse(JSON.stringify(draft.optics)) as Stage['optics'];
+  draft.zones.push({ id, name, place, turn: [0, 0, 0, 1], size: [2, 2, 2], blend: 0.5, optics });
+}
+
+export function changeZone(draft: Stage, { id, to }: { id: string; to: Partial<Stage['zones'][number]> }): void {
+  const zone = draft.zones.find((z) => z.id === id);
+  if (zone) Object.assign(zone, to);
+}
+
+export function deleteZone(draft: Stage, { id }: { id: string }): void {
+  draft.zones = draft.zones.filter((z) => z.id !== id);
+}
+
+/** The camera's slow move; undefined takes it away. */
+export function setMove(draft: Stage, { move }: { move: Stage['move'] }): void {
+  if (move) draft.move = move;
+  else delete draft.move;
+}
+
 /** Has a light driven by an effect, or with null lets it shine as it is. */
 export function driveLight(draft: Stage, { id, by }: { id: string; by: Light['drivenBy'] }): void {
   const light = draft.lights.find((l) => l.id === id);

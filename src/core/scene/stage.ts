@@ -177,6 +177,16 @@ const optics = z.strictObject({
   tone: z.enum(TONE_CURVES),
 });
 
+const zone = z.strictObject({
+  id,
+  name: text(80),
+  place: vec3,
+  turn: quaternion,
+  size: z.tuple([length, length, length]),
+  blend: z.number().min(0).max(1000),
+  optics,
+});
+
 export const stageSchema = z.strictObject({
   format: z.literal('wispen-stage'),
   version: z.literal(STAGE_VERSION),
@@ -208,7 +218,12 @@ export const stageSchema = z.strictObject({
   viewpoints: z.array(viewpoint).min(1).max(32),
   motes: z.array(moteField).max(32),
   optics,
-  zones: z.array(z.unknown()).max(0),
+  /** Boxes within which other optics hold, blended in over so many metres from their faces; the last that is entered counts most. */
+  zones: z.array(zone).max(8),
+  /** A slow move of the camera through viewpoints; once round, or there and back, in so many seconds. */
+  move: z
+    .strictObject({ viewpoints: z.array(reference(64)).max(32), seconds: z.number().min(0.5).max(3600), closed: z.boolean() })
+    .optional(),
   spill: z.strictObject({ on: z.boolean(), strength: z.number().min(0).max(100) }),
   /** Files the stage refers to. */
   assets: z.record(id, asset).default({}),

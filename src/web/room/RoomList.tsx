@@ -49,7 +49,7 @@ export function RoomList({ chosen, onChoose, onFile }: Props) {
         <Props chosen={chosen} onChoose={onChoose} />
         <Lights chosen={chosen} onChoose={onChoose} />
         <Around chosen={chosen} onChoose={onChoose} />
-        <Viewpoints />
+        <Viewpoints chosen={chosen} onChoose={onChoose} />
         <Motes chosen={chosen} onChoose={onChoose} />
       </div>
       {chosen.kind === 'prop' && inHand && (
@@ -272,7 +272,7 @@ function Around({ chosen, onChoose }: Omit<Props, 'onFile'>) {
   );
 }
 
-function Viewpoints() {
+function Viewpoints({ chosen, onChoose }: Omit<Props, 'onFile'>) {
   const { frames, documents } = useBench();
   const viewpoints = useBenchState((s) => s.stage.viewpoints);
   const now = useBenchState((s) => s.viewpoint);
@@ -283,10 +283,13 @@ function Viewpoints() {
           key={id}
           icon={Camera}
           name={name}
-          on={false}
+          on={chosen.kind === 'viewpoint' && chosen.id === id}
           note={id === now ? 'now' : undefined}
           title={`Look from ${name}`}
-          onChoose={() => frames.lookFrom(id)}
+          onChoose={() => {
+            frames.lookFrom(id);
+            onChoose({ kind: 'viewpoint', id });
+          }}
           onName={(typed) =>
             documents.editStage(`Rename ${name}`, (d) => void (d.viewpoints.find((v) => v.id === id)!.name = typed.slice(0, 80)))
           }

@@ -16,6 +16,8 @@ import { ownKeys } from '../ui/keys.js';
 import { SeedRow, SelectRow, SwitchRow } from '../ui/SettingRow.js';
 import type { Chosen } from './chosen.js';
 import { PaintPanel } from './PaintPanel.js';
+import { ViewpointSettings } from './ViewRows.js';
+import { ZonesOfStage } from './ZoneRows.js';
 import { usePainting } from './usePainting.js';
 
 export function Settings({ chosen }: { chosen: Chosen }) {
@@ -36,11 +38,16 @@ export function Settings({ chosen }: { chosen: Chosen }) {
           {chosen.kind === 'light' && <LightsOfStage key={chosen.id} first={chosen.id} />}
           {chosen.kind === 'motes' && <MotesOfStage key={chosen.id} first={chosen.id} />}
           {chosen.kind === 'around' && <Around />}
+          {chosen.kind === 'viewpoint' && <ViewpointSettings id={chosen.id} />}
+          {chosen.kind === 'optics' && <OpticsPanel />}
+          {chosen.kind === 'optics' && <ZonesOfStage />}
         </div>
       )}
-      <div className="-mx-4 mt-3 border-t border-line px-4 pt-3">
-        <OpticsPanel />
-      </div>
+      {(painted !== null || chosen.kind !== 'optics') && (
+        <div className="-mx-4 mt-3 border-t border-line px-4 pt-3">
+          <OpticsPanel />
+        </div>
+      )}
     </aside>
   );
 }

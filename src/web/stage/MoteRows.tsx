@@ -6,8 +6,8 @@ import { mostOf, paceOf, type MoteField } from '../../core/scene/motes.js';
 import { newMotes } from '../../session/motes.js';
 import { numbersOf } from '../../core/scene/worn.js';
 import { useEffects } from '../data/library.js';
-import { NumberField } from '../ui/NumberField.js';
 import { SeedRow, SelectRow, SettingRow } from '../ui/SettingRow.js';
+import { Three } from '../ui/Three.js';
 import { useBench, useBenchState } from '../context.js';
 import { useStage } from './useStage.js';
 
@@ -349,39 +349,5 @@ function Bursts({ field }: { field: MoteField }) {
       />
       {burst && <Numbers field={field} numbers={[BURST]} />}
     </>
-  );
-}
-
-function Three({
-  label,
-  name,
-  values,
-  low = -1e9,
-  onChange,
-  onDone,
-}: {
-  label: string;
-  name: string;
-  values: readonly [number, number, number];
-  low?: number;
-  onChange: (values: [number, number, number]) => void;
-  onDone: () => void;
-}) {
-  return (
-    <div className="flex h-8 items-center justify-between gap-1.5">
-      <span className="grow">{name}</span>
-      {(['x', 'y', 'z'] as const).map((axis, k) => (
-        <NumberField
-          key={axis}
-          label={`${label} ${axis}`}
-          value={values[k]!}
-          step={0.05}
-          low={low}
-          width={52}
-          onChange={(v) => onChange(values.map((was, at) => (at === k ? v : was)) as [number, number, number])}
-          onDone={onDone}
-        />
-      ))}
-    </div>
   );
 }

@@ -21,23 +21,20 @@ const BLOOM: readonly { key: BloomNumber; label: string; unit: string; low: numb
   { key: 'spread', label: 'Bloom spread', unit: '', low: 0.001, high: 1, hard: 1 },
 ];
 
-export function OpticsPanel() {
-  const session = useBench();
-  const optics = useBenchState((s) => s.stage.optics);
-  const stage = useBenchState((s) => s.stage.name);
-  const done = () => session.documents.endGesture();
-  const change = (label: string, recipe: (o: Optics) => void) =>
-    session.documents.editStage(label, (draft) => recipe(draft.optics), `optics ${label}`);
+interface RowsProps {
+  readonly optics: Optics;
+  /** What comes before the names of its numbers, where they are not the stage's own. */
+  readonly of?: string;
+  readonly onChange: (label: string, recipe: (o: Optics) => void) => void;
+  readonly onDone: () => void;
+}
+
+/** Exposure, bloom and tone curve, of the stage or of a zone. */
+export function OpticsRows({ optics, of = '', onChange: change, onDone: done }: RowsProps) {
   return (
-    <div onKeyDown={ownKeys}>
-      <div className="mb-2 flex items-center justify-between gap-2">
-        <h2 className="head text-[14px] leading-5">Optics</h2>
-        <span className="chip border-line px-2 text-muted">
-          belongs to the stage <span className="ml-1 text-ink">{stage}</span>
-        </span>
-      </div>
+    <>
       <SettingRow
-        label="Exposure"
+        label={`${of}Exposure`}
         value={optics.exposure}
         unit="EV"
         soft={[-6, 6]}
@@ -46,14 +43,14 @@ export function OpticsPanel() {
         onDone={done}
       />
       <SwitchRow
-        label="Bloom"
+        label={`${of}Bloom`}
         on={optics.bloom.on}
-        onChange={(on) => session.documents.editStage('Bloom on or off', (d) => void (d.optics.bloom.on = on))}
+        onChange={(on) => change('Bloom on or off', (o) => void (o.bloom.on = on))}
       />
       {BLOOM.map(({ key, label, unit, low, high, hard }) => (
         <SettingRow
           key={key}
-          label={label}
+          label={`${of}${label}`}
           value={optics.bloom[key]}
           unit={unit}
           soft={[low, high]}
@@ -65,12 +62,33 @@ export function OpticsPanel() {
       <div className="flex h-8 items-center justify-between">
         <span>Tone curve</span>
         <Select
-          label="Tone curve"
+          label={`${of}Tone curve`}
           value={optics.tone}
           choices={TONE_CURVES.map((id) => ({ id, name: TONE_NAMES[id] }))}
-          onChoose={(id) => session.documents.editStage('Tone curve', (d) => void (d.optics.tone = id as Optics['tone']))}
+          onChoose={(id) => change('Tone curve', (o) => void (o.tone = id as Optics['tone']))}
         />
       </div>
+    </>
+  );
+}
+
+export function OpticsPanel() {
+  const { documents } = useBench();
+  const optics = useBenchState((s) => s.stage.optics);
+  const stage = useBenchState((s) => s.stage.name);
+  return (
+    <div onKeyDown={ownKeys}>
+      <div className="mb-2 flex items-center justify-between gap-2">
+        <h2 className="head text-[14px] leading-5">Optics</h2>
+        <span className="chip min-w-0 border-line px-2 text-muted">
+          <span className="shrink-0">belongs to the stage</span> <span className="ml-1 truncate text-ink">{stage}</span>
+        </span>
+      </div>
+      <OpticsRows
+        optics={optics}
+        onChange={(label, recipe) => documents.editStage(label, (draft) => recipe(draft.optics), `optics ${label}`)}
+        onDone={() => documents.endGesture()}
+      />
     </div>
   );
 }

@@ -1,0 +1,36 @@
+/** Three numbers along x, y and z, named together. */
+import { NumberField } from './NumberField.js';
+
+export function Three({
+  label,
+  name,
+  values,
+  low = -1e9,
+  onChange,
+  onDone,
+}: {
+  label: string;
+  name: string;
+  values: readonly [number, number, number];
+  low?: number;
+  onChange: (values: [number, number, number]) => void;
+  onDone: () => void;
+}) {
+  return (
+    <div className="flex h-8 items-center justify-between gap-1.5">
+      <span className="grow">{name}</span>
+      {(['x', 'y', 'z'] as const).map((axis, k) => (
+        <NumberField
+          key={axis}
+          label={`${label} ${axis}`}
+          value={values[k]!}
+          step={0.05}
+          low={low}
+          width={52}
+          onChange={(v) => onChange(values.map((was, at) => (at === k ? v : was)) as [number, number, number])}
+          onDone={onDone}
+        />
+      ))}
+    </div>
+  );
+}
