@@ -50,11 +50,6 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
     await page.locator('[data-pulse="C:lit"]').waitFor();
     await page.mouse.move(2, 2);
   },
-  'bench-advice': async (page) => {
-    await open(page, '0.4', SIGN);
-    await page.getByRole('tab', { name: /Advice/ }).click();
-    await page.getByRole('button', { name: 'Turn bloom on' }).waitFor();
-  },
   'bench-through': async (page) => open(page, '1.3', DOME),
   'bench-vertex': async (page) => open(page, '2.3', FROND),
   'bench-overview': async (page) => {
@@ -74,9 +69,28 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
     await page.locator('[data-testid=peek-legend][data-stats]').waitFor();
     await page.mouse.move(2, 2);
   },
-  'bench-cost': async (page) => {
-    await open(page, '1.3', DOME);
-    await page.getByRole('tab', { name: 'Cost' }).click();
+  stages: async (page) => {
+    await page.goto(`${url}/stages`);
+    await page.waitForFunction(
+      () =>
+        [...document.querySelectorAll<HTMLElement>('[data-stage] a > span:first-child')].every(
+          (e) => e.style.backgroundImage !== '',
+        ),
+      null,
+      { timeout: 300_000 },
+    );
+  },
+  'stage-paint': async (page) => {
+    await page.goto(`${url}/stages/0190a100-0000-7000-8000-000000000013?clock=frozen&t=1.1`);
+    await page.locator('canvas[data-frames][aria-busy=false]').waitFor();
+    await page.getByRole('button', { name: 'Right fin', exact: true }).click();
+    await page.getByRole('button', { name: 'Paint its vertices' }).click();
+    await page.getByTestId('paint-mean').waitFor();
+    const box = (await page.getByTestId('stage').boundingBox())!;
+    await page.getByLabel('Radius value').fill('0.11');
+    await page.keyboard.press('Enter');
+    await page.mouse.move(box.x + box.width * 0.27, box.y + box.height * 0.44);
+    await page.getByTestId('under-brush').waitFor({ state: 'visible' });
   },
   'bench-props': async (page) => {
     await open(page, '1.3');

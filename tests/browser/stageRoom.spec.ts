@@ -4,7 +4,8 @@ import type { Stage } from '../../src/core/scene/stage.js';
 import { expect, furnished, onCanvas, pixelsAt, saved, stageCanvas, test, type Served } from './app.js';
 import { finds } from './axe.js';
 import { crowding } from './boxes.js';
-import { effect, grey, onwards, plain, prop, seenAt, stageWith, v } from './panes.js';
+import { bent } from '../../src/core/optics/lens.js';
+import { effect, grey, onwards, plain, prop, seenAt, shown, stageWith, v } from './panes.js';
 
 test.use({ viewport: { width: 1280, height: 800 } });
 const dark = { asset: null, rgb: [0, 0, 0], strength: 0, turn: 0, seen: false } as Stage['surroundings'];
@@ -231,4 +232,60 @@ test('motes are born only where a strand is above a level, and are copies of a p
   await page.getByRole('option', { name: 'Copies of b' }).click();
   await expect.poll(async () => (await litSides(page, stage))[1]).toBeGreaterThan(2 * specks);
   expect(await crowding(page)).toEqual([]);
+});
+
+test('a zone’s optics hold where the camera is; a lens bends what is seen, and the pointer with it', async ({ page, app }) => {
+  onwards(1680);
+  const [dim, bright] = [await plain(app, 0.2), await plain(app, 0.9)];
+  const stage = await stageWith(
+    app,
+    [
+      prop('a', { primitive: 'plane', size: [0.6, 0.6] }, [0, 0, 0], dim),
+      prop('b', { primitive: 'plane', size: [0.16, 0.16] }, [1.3, 0.9, 0], bright),
+    ],
+    [0, 0, 7],
+    false,
+    { surroundings: dark },
+  );
+  await openRoom(page, app, stage.id);
+  await page.getByRole('button', { name: 'Handles' }).click();
+  const middle = async () => (await seenAt(page, stage, [0, 0, 0]))[1];
+  await expect.poll(middle).toBeGreaterThan(100);
+  expect(Math.abs((await middle()) - shown(0.2))).toBeLessThan(2);
+  await page.getByRole('button', { name: 'Optics', exact: true }).click();
+  await page.getByRole('button', { name: 'Add a zone' }).click();
+  const zone = page.locator('[data-zone="zone-1"]');
+  await expect(zone).toContainText('100 % here');
+  await zone.getByLabel('Exposure value').fill('1');
+  await page.keyboard.press('Enter');
+  // A stop more is twice the light.
+  await expect.poll(async () => Math.abs((await middle()) - shown(0.4))).toBeLessThan(2);
+  // Out of it the stage's own hold: half of the way through its edge, half of a stop.
+  await zone.getByLabel('Zone place z').fill('8');
+  await page.keyboard.press('Enter');
+  await expect.poll(async () => Math.abs((await middle()) - shown(0.2))).toBeLessThan(2);
+  await zone.getByLabel('Zone place z').fill('7.75');
+  await page.keyboard.press('Enter');
+  await expect.poll(async () => Math.abs((await middle()) - shown(0.2 * Math.SQRT2))).toBeLessThan(2);
+  await saved(page);
+  expect((await stored(app, stage)).zones).toMatchObject([{ place: [0, 0, 7.75], blend: 0.5, optics: { exposure: 1 } }]);
+
+  const list = page.getByRole('complementary', { name: 'What stands on the stage' });
+  await list.getByRole('button', { name: 'Front', exact: true }).click();
+  await page.getByLabel('Lens bend value').fill('0.3');
+  await page.keyboard.press('Enter');
+  // Where the pane would be, and where the lens has it.
+  const { width, height } = (await stageCanvas(page).boundingBox())!;
+  const [x, y] = await onCanvas(page, stage, 'front', [1.3, 0.9, 0]);
+  const lens = { bend: 0.3, aspect: width / height };
+  const [u, v2] = bent(lens, (2 * x) / width - 1, 1 - (2 * y) / height);
+  const there: [number, number] = [((u + 1) / 2) * width, ((1 - v2) / 2) * height];
+  expect(Math.hypot(there[0] - x, there[1] - y)).toBeGreaterThan(20);
+  const at = async (place: [number, number]) => (await pixelsAt(page, [place, [0, 0]]))[0]![1];
+  await expect.poll(() => at(there)).toBeGreaterThan(200);
+  expect(await at([x, y])).toBeLessThan(50);
+  // A press there takes it in hand.
+  await stageCanvas(page).click({ position: { x: there[0], y: there[1] } });
+  await expect(list.getByRole('button', { name: 'b', exact: true })).toHaveAttribute('aria-current', 'true');
+  await expect(page.getByRole('region', { name: 'Settings of b' })).toBeVisible();
 });

@@ -194,7 +194,12 @@ function FillRows() {
   const session = useBench();
   const { painting } = session;
   const extent = usePainting((s) => s.extent);
-  const [axis, setAxis] = useState<0 | 1 | 2>(1);
+  // Along what is longest of it.
+  const longest = () => {
+    const size = extent.map(([low, high]) => high - low);
+    return Math.max(0, size.indexOf(Math.max(...size))) as 0 | 1 | 2;
+  };
+  const [axis, setAxis] = useState(longest);
   const ends = extent[axis] ?? [0, 1];
   const [typed, setTyped] = useState<readonly [number, number] | null>(null);
   const [from, to] = typed ?? ends;

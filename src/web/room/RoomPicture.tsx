@@ -26,7 +26,12 @@ export function RoomPicture({ chosen, onChoose, bringing }: Props) {
   const painted = usePainting((s) => s.prop);
   const holder = useRef<HTMLDivElement>(null);
   const [moving, setMoving] = useState(true);
-  const pointing = usePointing(holder, false, () => undefined);
+  const pointing = usePointing(
+    holder,
+    false,
+    () => undefined,
+    () => onChoose({ kind: 'prop' }),
+  );
   const painting = usePaintHands(holder);
   const isPainting = painted !== null;
   return (
@@ -51,10 +56,7 @@ export function RoomPicture({ chosen, onChoose, bringing }: Props) {
                   className={`stage-chip ${moving ? 'border-edge' : ''}`}
                   aria-pressed={moving}
                   disabled={following}
-                  onClick={() => {
-                    setMoving(!moving);
-                    onChoose(chosen);
-                  }}
+                  onClick={() => setMoving(!moving)}
                 >
                   <Move size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
                   Handles

@@ -31,7 +31,12 @@ function strike(session: Bench, { prop, position }: Hit): boolean {
 }
 
 /** A press on a prop takes it in hand, sets a pin there, or fires a trigger. */
-export function usePointing(holder: RefObject<HTMLDivElement | null>, pinning: boolean, onPinned: () => void) {
+export function usePointing(
+  holder: RefObject<HTMLDivElement | null>,
+  pinning: boolean,
+  onPinned: () => void,
+  onHand: () => void = () => undefined,
+) {
   const session = useBench();
   const pressed = useRef<{ x: number; y: number } | null>(null);
   const point = (event: PointerEvent<HTMLElement>) => {
@@ -43,7 +48,10 @@ export function usePointing(holder: RefObject<HTMLDivElement | null>, pinning: b
     const hit = session.frames.view?.pointing.pick(...at);
     if (!hit) return;
     if (pinning) pin(hit);
-    else if (!strike(session, hit)) session.choosing.hand(hit.prop);
+    else if (!strike(session, hit)) {
+      session.choosing.hand(hit.prop);
+      onHand();
+    }
   };
   const pin = (hit: Hit) => {
     const { stage } = session.store.getState();
