@@ -17,7 +17,7 @@ import { pointsOn, standOf, type OnMesh } from './surface.js';
 const BIRTHS = 2048;
 
 /** Places of a mesh, in a field's own space; as many as there are, always the same. */
-function birthsOn(mesh: Mesh, field: Matrix4): Births {
+export function birthsOn(mesh: Mesh, field: Matrix4): Births {
   const sampler = new MeshSurfaceSampler(mesh);
   let drawn = 0;
   (sampler as unknown as { setRandomGenerator(f: () => number): void }).setRandomGenerator(() => randomOf(++drawn));

@@ -13,7 +13,7 @@ import type { Optics } from '../core/scene/stage.js';
 import { heldBend, lensScale } from '../core/optics/lens.js';
 import { bloomLevels, type BloomLevel } from '../core/optics/bloom.js';
 import { Screen, pass } from './screen.js';
-import { DISPLAY, DOWN, MEASURE, PREFILTER, UP } from './shaders.js';
+import { DISPLAY, DISPLAY_BENT, DOWN, MEASURE, PREFILTER, UP } from './shaders.js';
 
 const target = (width: number, height: number) =>
   new WebGLRenderTarget(Math.max(1, width), Math.max(1, height), {
@@ -57,6 +57,13 @@ export class OpticsPasses {
     exposure: { value: 1 },
     bloomIntensity: { value: 0 },
     tone: { value: 1 },
+  });
+  private readonly bentDisplay = pass(DISPLAY_BENT, {
+    picture: { value: null },
+    bloom: { value: null },
+    exposure: { value: 1 },
+    bloomIntensity: { value: 0 },
+    tone: { value: 1 },
     lens: { value: new Vector3(0, 1, 1) },
   });
 
@@ -95,13 +102,13 @@ export class OpticsPasses {
     const lens = { bend: lensBend, aspect: width / height };
     const { on, intensity } = optics.bloom;
     const blooms = on && intensity > 0 && !raw;
-    this.run(this.display, into, {
+    this.run(lensBend === 0 ? this.display : this.bentDisplay, into, {
       picture,
       bloom: blooms ? this.halo(picture, width, height, optics).texture : picture,
       exposure: 2 ** optics.exposure,
       bloomIntensity: blooms ? intensity : 0,
       tone: raw ? 0 : TONE_NUMBERS[optics.tone],
-      lens: new Vector3(heldBend(lensBend), lens.aspect, lensScale(lens)),
+      ...(lensBend === 0 ? {} : { lens: new Vector3(heldBend(lensBend), lens.aspect, lensScale(lens)) }),
     });
   }
 
@@ -141,7 +148,7 @@ export class OpticsPasses {
 
   dispose(): void {
     this.drop();
-    for (const m of [this.prefilter, this.down, this.up, this.display, this.measuring]) m.dispose();
+    for (const m of [this.prefilter, this.down, this.up, this.display, this.bentDisplay, this.measuring]) m.dispose();
     this.screen.dispose();
   }
 }

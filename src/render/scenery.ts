@@ -1,7 +1,9 @@
 /** The scene of a stage: its room, props, lights, surroundings and spill, brought to a stage's document. */
 import {
   Box3,
+  Color,
   Group,
+  Matrix4,
   Mesh,
   Scene,
   Sphere,
@@ -23,6 +25,7 @@ import { MeshSurfaces, bareSurface } from './bareSurface.js';
 import { disposeGeometry, geometryFromMesh, geometryOf, paintedWith } from './geometry.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
 import { StageLights } from './lights.js';
+import { birthsOn } from './moteBirths.js';
 import { hullOfBounds, placeBounds } from './placeBounds.js';
 import { discardRoom, makeRoom } from './room.js';
 import type { Shading } from './shading.js';
@@ -62,6 +65,8 @@ export class Scenery {
   private readonly meshes = new Map<string, BufferGeometry>();
   private readonly surfaces = new Map<BufferGeometry, MeshSurfaces>();
   private readonly paints = new Map<string, Paint>();
+  /** Surfaces of props' own, by prop. */
+  private readonly own = new Map<string, { readonly key: string; readonly material: MeshStandardMaterial }>();
 
   constructor(
     renderer: WebGLRenderer,
@@ -97,8 +102,12 @@ export class Scenery {
   }
 
   /** What a prop is made of that wears no effect. */
-  bareOf({ plain }: Pick<PropMesh, 'plain'>): Material | Material[] {
-    return this.surfaces.get(plain)?.materials ?? this.bare;
+  bareOf({ mesh, plain }: Pick<PropMesh, 'mesh' | 'plain'>): Material | Material[] {
+    return this.bareFor(mesh.userData.prop as string, plain);
+  }
+
+  private bareFor(prop: string, plain: BufferGeometry): Material | Material[] {
+    return this.own.get(prop)?.material ?? this.surfaces.get(plain)?.materials ?? this.bare;
   }
 
   /** Brings the scene to a stage document; only what differs is made anew. */
@@ -111,11 +120,28 @@ export class Scenery {
       this.room = makeRoom(stage.ground, this.shading);
       this.scene.add(this.room);
     }
+    for (const prop of stage.props) this.bringSurface(prop);
     const remade = this.bringProps(stage);
     this.placeSpill();
     this.bringLights(stage);
     this.shadowsStale = true;
     if (remade) this.onRemade();
+  }
+
+  /** Gives a prop the surface that the stage says it has; one that wears an effect has it for later. */
+  private bringSurface({ id, surface }: Prop): void {
+    const key = surface ? JSON.stringify(surface) : '';
+    const old = this.own.get(id);
+    if ((old?.key ?? '') === key) return;
+    const prop = this.props.get(id);
+    const isBare = prop?.mesh.material === (prop && this.bareOf(prop));
+    this.own.delete(id);
+    if (surface) {
+      const { rgb, roughness, metalness } = surface;
+      this.own.set(id, { key, material: bareSurface(this.shading, { color: new Color(...rgb), roughness, metalness }) });
+    }
+    if (prop && isBare) prop.mesh.material = this.bareOf(prop);
+    old?.material.dispose();
   }
 
   /** @returns whether a prop's mesh was made anew */
@@ -206,7 +232,7 @@ export class Scenery {
     const all = this.paints.get(this.paintSum(stage, prop));
     const paint = all ? paintFor(all, plain.getAttribute('position').count) : null;
     const base = paint ? paintedWith(plain, paint) : plain;
-    const mesh = new Mesh<BufferGeometry, Material | Material[]>(base, this.bareOf({ plain }));
+    const mesh = new Mesh<BufferGeometry, Material | Material[]>(base, this.bareFor(id, plain));
     mesh.castShadow = true;
     mesh.receiveShadow = true;
     mesh.userData.prop = id;
@@ -222,6 +248,10 @@ export class Scenery {
     for (const geometry of new Set([prop.base, prop.plain]))
       if (![...this.meshes.values()].includes(geometry)) disposeGeometry(geometry);
     this.props.delete(id);
+    if (!this.stage?.props.some((p) => p.id === id)) {
+      this.own.get(id)?.material.dispose();
+      this.own.delete(id);
+    }
   }
 
   /** Some motes are drawn; told by the dressing. */
@@ -289,6 +319,16 @@ export class Scenery {
     // By its vertices: the box of a turned box would stand above the ground.
     const { min, max } = new Box3().setFromObject(mesh, true);
     return { low: [min.x, min.y, min.z], high: [max.x, max.y, max.z] };
+  }
+
+  /** Points spread over the surface of a prop, on the stage; those that look up more than down. Null where it is not there. */
+  pointsOf(prop: string): [number, number, number][] | null {
+    const mesh = this.meshOf(prop);
+    if (!mesh) return null;
+    const births = birthsOn(mesh, new Matrix4());
+    return Array.from({ length: births.length / 6 }, (_, k) => k * 6)
+      .filter((k) => births[k + 4]! > 0.2)
+      .map((k) => [births[k]!, births[k + 1]!, births[k + 2]!]);
   }
 
   /** What stands about a stage that is no prop: its walls, without the floor. */

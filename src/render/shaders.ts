@@ -87,7 +87,6 @@ uniform sampler2D bloom;
 uniform float exposure;
 uniform float bloomIntensity;
 uniform int tone;
-uniform vec3 lens; // bend, width over height, scale: core/optics/lens
 vec3 khronosNeutral(vec3 c) {
   float start = 0.8 - 0.04;
   float low = min(c.r, min(c.g, c.b));
@@ -121,9 +120,7 @@ float grain(uvec2 p) {
   return float(h >> 8u) * 5.9604645e-8;
 }
 void main() {
-  vec2 off = vUv * 2.0 - 1.0;
-  vec2 uv = lens.x == 0.0 ? vUv : 0.5 + 0.5 * off * lens.z * (1.0 + lens.x * dot(off * vec2(lens.y, 1.0), off * vec2(lens.y, 1.0)));
-  vec3 c = texture(picture, uv).rgb * exposure + bloomIntensity * texture(bloom, uv).rgb;
+  vec3 c = texture(picture, vUv).rgb * exposure + bloomIntensity * texture(bloom, vUv).rgb;
   if (tone == 1) c = khronosNeutral(c);
   if (tone == 2) c = acesFit(c);
   if (tone == 3) c = hueKept(c);
@@ -131,6 +128,18 @@ void main() {
   // Half a step of dither hides the bands of a dark gradient.
   colour = vec4(c + (grain(uvec2(gl_FragCoord.xy)) - 0.5) / 255.0, 1.0);
 }`;
+
+/** The same through a lens that bends. A shader of its own: what is not bent is read at its texels and nowhere between. */
+export const DISPLAY_BENT = DISPLAY.replace(
+  'uniform int tone;',
+  `uniform int tone;
+uniform vec3 lens; // bend, width over height, scale: core/optics/lens
+vec2 unbent(vec2 uv) {
+  vec2 off = uv * 2.0 - 1.0;
+  vec2 even = off * vec2(lens.y, 1.0);
+  return 0.5 + 0.5 * off * lens.z * (1.0 + lens.x * dot(even, even));
+}`,
+).replaceAll(', vUv)', ', unbent(vUv))');
 
 /** Exposed luminance of two by two pixels, so that all of them can be read back at once. */
 export const MEASURE = `precision highp float;

@@ -1,5 +1,6 @@
 /** Props put on the stage, moved and measured by hand: where a new one stands, what its numbers are, what it is set on. */
 import {
+  MAX_PROPS,
   PRIMITIVES,
   addProp,
   duplicateProp,
@@ -13,11 +14,13 @@ import {
   type Vec3,
 } from '../core/scene/edits.js';
 import { type Box, boxOf, freePlace, groundHeight, roomAt, turnOf } from '../core/scene/placing.js';
+import { moveTogether, scatterProp, spread, spreadAbout, turnTogether } from '../core/scene/scatter.js';
 import { cut, resized } from '../core/scene/primitives.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
 import { keepStandIn, whoWears } from '../core/scene/wearing.js';
 import type { Hands } from './actions.js';
 import type { Frames } from './frames.js';
+import { keep, kept } from './kept.js';
 import { propInHand } from './state.js';
 
 /** What is needed of a bench to move its props. */
@@ -109,6 +112,38 @@ export function mirror(hands: StageHands, id: string): void {
   hands.choosing.hand(newId);
 }
 
+/** What copies of a prop are scattered over. */
+export interface Scattering {
+  readonly count: number;
+  readonly seed: number;
+  /** Metres along x and z, about the prop. */
+  readonly size: readonly [number, number];
+  /** Another prop, on whose surface they stand; null for the level of the prop itself. */
+  readonly on: string | null;
+}
+
+/** Copies of a prop, spread evenly by a seed, in a group with it. */
+export function scatter(hands: StageHands, id: string, { count, seed, size, on }: Scattering): void {
+  const { stage, effect } = hands.store.getState();
+  const prop = propOf(stage, id);
+  const surface = on === null ? null : (hands.frames.view?.scenery.pointsOf(on) ?? null);
+  if (on !== null && !surface) return;
+  const places = surface
+    ? spread(count, seed, (u) => surface[Math.min(surface.length - 1, Math.floor(u * surface.length))]!)
+    : spreadAbout(prop, count, seed, size);
+  let made = 0;
+  hands.documents.editStage(`Scatter ${prop.name}`, (draft) => {
+    keepStandIn(draft, effect);
+    made = scatterProp(draft, { id, places, seed });
+  });
+  if (made < count) hands.store.setState({ notice: `A stage has room for ${MAX_PROPS} props: ${made} were scattered.` });
+}
+
+const TOGETHER = 'wispen.groups';
+/** Whether a group goes where one of it is moved or turned: kept in this browser. */
+export const groupsGo = (): boolean => kept(TOGETHER) !== 'apart';
+export const letGroupsGo = (on: boolean): void => keep(TOGETHER, on ? 'together' : 'apart');
+
 /** Changes a prop; the steps of one gesture are one. */
 function change(hands: StageHands, id: string, label: string, recipe: (draft: Stage) => void, gesture: string): void {
   const { name } = propOf(hands.store.getState().stage, id);
@@ -116,11 +151,11 @@ function change(hands: StageHands, id: string, label: string, recipe: (draft: St
 }
 
 export const placeAt = (hands: StageHands, id: string, place: Vec3): void =>
-  change(hands, id, 'Move', (d) => placeProp(d, { id, place }), 'move');
+  change(hands, id, 'Move', (d) => (groupsGo() ? moveTogether : placeProp)(d, { id, place }), 'move');
 
 /** @param degrees about x, y and z */
 export const turnTo = (hands: StageHands, id: string, degrees: Vec3): void =>
-  change(hands, id, 'Turn', (d) => turnProp(d, { id, turn: turnOf(degrees) }), 'turn');
+  change(hands, id, 'Turn', (d) => (groupsGo() ? turnTogether : turnProp)(d, { id, turn: turnOf(degrees) }), 'turn');
 
 export const scaleTo = (hands: StageHands, id: string, scale: Vec3): void =>
   change(hands, id, 'Scale', (d) => scaleProp(d, { id, scale }), 'scale');

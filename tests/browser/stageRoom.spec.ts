@@ -289,3 +289,54 @@ test('a zone’s optics hold where the camera is; a lens bends what is seen, and
   await expect(list.getByRole('button', { name: 'b', exact: true })).toHaveAttribute('aria-current', 'true');
   await expect(page.getByRole('region', { name: 'Settings of b' })).toBeVisible();
 });
+
+test('a prop gets a surface of its own, is scattered in one step, and its group goes where it goes', async ({ page, app }) => {
+  onwards(1700);
+  const other = await plain(app, 0.5);
+  const stage = await stageWith(
+    app,
+    [
+      prop('a', { primitive: 'plane', size: [0.3, 0.3] }, [0, 0, 0], null),
+      prop('b', { primitive: 'sphere', radius: 0.1 }, [0, 9, 0], other),
+    ],
+    [0, 0, 7],
+    false,
+    { surroundings: { ...dark, rgb: [1, 1, 1], strength: 1 }, lights: [] },
+  );
+  await openRoom(page, app, stage.id);
+  const list = page.getByRole('complementary', { name: 'What stands on the stage' });
+  await list.getByRole('button', { name: 'a', exact: true }).click();
+  await page.getByRole('button', { name: 'Handles' }).click();
+  const at = (x: number, y: number) => seenAt(page, stage, [x, y, 0]);
+  await expect.poll(async () => (await at(0, 0.05))[0]).toBeGreaterThan(60);
+  const [red, green] = await at(0, 0.05);
+  expect(Math.abs(red - green)).toBeLessThan(3);
+  const settings = page.getByRole('region', { name: 'Settings of a' });
+  await settings.getByLabel('Metalness value').fill('0.5');
+  await page.keyboard.press('Enter');
+  // Half of it scatters no light: darker.
+  await expect.poll(async () => (await at(0, 0.05))[0]).toBeLessThan(red - 10);
+  await page.getByRole('button', { name: /^Undo: Metalness of a/ }).click();
+  await expect.poll(async () => Math.abs((await at(0, 0.05))[0] - red)).toBeLessThan(3);
+
+  await settings.getByRole('button', { name: 'Scatter' }).click();
+  const panel = page.getByRole('dialog', { name: 'Scatter a' });
+  await panel.getByLabel('How many value').fill('5');
+  await page.keyboard.press('Enter');
+  await panel.getByRole('button', { name: 'Scatter 5' }).click();
+  await expect(list.getByRole('group', { name: 'Group a' })).toContainText('×6');
+  await saved(page);
+  const props = async () => (await stored(app, stage)).props.filter((p) => p.group === 'a');
+  const before = await props();
+  expect(before).toHaveLength(6);
+  await list.getByLabel('a place y', { exact: true }).fill('0.4');
+  await page.keyboard.press('Enter');
+  await saved(page);
+  await expect.poll(async () => (await props()).map((p) => p.place[1].toFixed(3))).toEqual(before.map(() => '0.400'));
+  await expect.poll(async () => (await at(0, 0.45))[0]).toBeGreaterThan(60);
+  await page.getByRole('button', { name: /^Undo: Move a/ }).click();
+  await page.getByRole('button', { name: 'Undo: Scatter a' }).click();
+  await saved(page);
+  await expect.poll(async () => (await stored(app, stage)).props.length).toBe(2);
+  expect(await crowding(page)).toEqual([]);
+});

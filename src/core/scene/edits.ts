@@ -116,6 +116,13 @@ export function mirrorProp(draft: Stage, { id, newId, at }: { id: string; newId:
   copy.scale = [-scale[0], scale[1], scale[2]];
 }
 
+/** What a prop is made of where it wears nothing; undefined for what its file says, or grey. */
+export function surfaceProp(draft: Stage, { id, surface }: { id: string; surface: Prop['surface'] }): void {
+  const prop = propOf(draft, id);
+  if (surface) prop.surface = surface;
+  else delete prop.surface;
+}
+
 /** Puts a prop into a group, or with null takes it out. */
 export function groupProp(draft: Stage, { id, group }: { id: string; group: string | null }): void {
   propOf(draft, id).group = group;

@@ -61,6 +61,8 @@ const prop = z.strictObject({
   paint: reference(64).nullable(),
   /** What the four channels of its paint are called. */
   channels: z.tuple([text(24), text(24), text(24), text(24)]).optional(),
+  /** What it is made of where it wears nothing: linear colour; instead of what its file says. */
+  surface: z.strictObject({ rgb: vec3, roughness: z.number().min(0).max(1), metalness: z.number().min(0).max(1) }).optional(),
   visible: z.boolean(),
   locked: z.boolean(),
 });

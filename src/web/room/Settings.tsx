@@ -1,21 +1,24 @@
 /** The settings of what is chosen: a prop and what it wears, a light, motes, what is all around; or the paint of a prop. */
 import { Copy, FlipHorizontal2, Paintbrush, Trash2 } from 'lucide-react';
-import { deleteProp, dressProp, groupProp, partOf, propOf } from '../../core/scene/edits.js';
+import { useState } from 'react';
+import { deleteProp, dressProp, groupProp, partOf, propOf, surfaceProp } from '../../core/scene/edits.js';
 import { strandsOf } from '../../core/effect/schema.js';
 import type { Prop } from '../../core/scene/stage.js';
 import { whoWears } from '../../core/scene/wearing.js';
-import { duplicate, mirror } from '../../session/standing.js';
+import { duplicate, groupsGo, letGroupsGo, mirror } from '../../session/standing.js';
 import { propInHand } from '../../session/state.js';
 import { useEffects } from '../data/library.js';
 import { useBench, useBenchState } from '../context.js';
+import { ColourRow } from '../stage/ColourRow.js';
 import { LightsOfStage } from '../stage/LightRows.js';
 import { MotesOfStage } from '../stage/MoteRows.js';
 import { OpticsPanel } from '../stage/OpticsPanel.js';
 import { Around } from '../stage/StagePanel.js';
 import { ownKeys } from '../ui/keys.js';
-import { SeedRow, SelectRow, SwitchRow } from '../ui/SettingRow.js';
+import { SeedRow, SelectRow, SettingRow, SwitchRow } from '../ui/SettingRow.js';
 import type { Chosen } from './chosen.js';
 import { PaintPanel } from './PaintPanel.js';
+import { Scatter } from './Scatter.js';
 import { ViewpointSettings } from './ViewRows.js';
 import { ZonesOfStage } from './ZoneRows.js';
 import { usePainting } from './usePainting.js';
@@ -53,11 +56,64 @@ export function Settings({ chosen }: { chosen: Chosen }) {
 }
 
 const BARE = '-';
+const GREY: NonNullable<Prop['surface']> = { rgb: [0.216, 0.216, 0.216], roughness: 0.6, metalness: 0 };
+
+/** What it is made of, while it wears nothing. */
+function Surface({ prop }: { prop: Prop }) {
+  const { documents } = useBench();
+  const { id, name, surface, source } = prop;
+  const now = surface ?? GREY;
+  const set = (what: string, to: Partial<typeof GREY>) =>
+    documents.editStage(`${what} of ${name}`, (d) => surfaceProp(d, { id, surface: { ...now, ...to } }), `surface ${what} ${id}`);
+  const number = (label: string, key: 'roughness' | 'metalness') => (
+    <SettingRow
+      label={label}
+      value={now[key]}
+      soft={[0, 1]}
+      hard={[0, 1]}
+      onChange={(v) => set(label, { [key]: v })}
+      onDone={() => documents.endGesture()}
+    />
+  );
+  // A mesh is what its file says, until it is to be something else.
+  if (!surface && 'asset' in source)
+    return (
+      <div className="flex h-8 items-center justify-between">
+        <span>Made of</span>
+        <button
+          className="button min-h-6"
+          onClick={() => set('Surface', {})}
+          title="It is what its file says; then it is one plain surface"
+        >
+          what its file says
+        </button>
+      </div>
+    );
+  return (
+    <>
+      <ColourRow label="Colour" rgb={now.rgb} onChange={(rgb) => set('Colour', { rgb })} />
+      {number('Roughness', 'roughness')}
+      {number('Metalness', 'metalness')}
+      {surface && (
+        <div className="flex h-8 items-center justify-end">
+          <button
+            className="button min-h-6"
+            onClick={() => documents.editStage(`Surface of ${name}`, (d) => surfaceProp(d, { id, surface: undefined }))}
+          >
+            {'asset' in source ? 'As its file says' : 'As it was at first'}
+          </button>
+        </div>
+      )}
+    </>
+  );
+}
 
 function PropSettings({ prop }: { prop: Prop }) {
   const session = useBench();
   const { documents } = session;
   const { id, name, locked, visible, seed, group } = prop;
+  const [together, setTogether] = useState(groupsGo);
+  const bare = useBenchState((s) => !whoWears(s.stage, s.effect).some((w) => w.prop === id));
   const change = (label: string, recipe: (p: Prop) => void, merge: string | null = null) =>
     documents.editStage(`${label} ${name}`, (d) => recipe(propOf(d, id)), merge);
   const groups = useBenchState((s) => s.stage.props)
@@ -69,6 +125,7 @@ function PropSettings({ prop }: { prop: Prop }) {
         {name}
       </h2>
       <Wears prop={prop} />
+      {bare && <Surface prop={prop} />}
       <SeedRow
         label={`${name} seed`}
         seed={seed}
@@ -91,6 +148,16 @@ function PropSettings({ prop }: { prop: Prop }) {
           documents.editStage(`Group ${name}`, (d) => groupProp(d, { id, group: g === '' ? null : g === '+' ? fresh() : g }));
         }}
       />
+      {group !== null && (
+        <SwitchRow
+          label="Moves with its group"
+          on={together}
+          onChange={(on) => {
+            letGroupsGo(on);
+            setTogether(on);
+          }}
+        />
+      )}
       <SwitchRow label="Seen" on={visible} onChange={(on) => change(on ? 'Show' : 'Hide', (p) => void (p.visible = on))} />
       <SwitchRow label="Locked" on={locked} onChange={(on) => change(on ? 'Lock' : 'Unlock', (p) => void (p.locked = on))} />
       <div className="mt-2 grid grid-cols-2 gap-2">
@@ -106,6 +173,7 @@ function PropSettings({ prop }: { prop: Prop }) {
           <FlipHorizontal2 size={14} strokeWidth={1.5} aria-hidden />
           Mirrored
         </button>
+        <Scatter prop={prop} />
         <button className="button" onClick={() => documents.editStage(`Delete ${name}`, (d) => deleteProp(d, { id }))}>
           <Trash2 size={14} strokeWidth={1.5} aria-hidden />
           Delete

@@ -1,14 +1,15 @@
 /** The mote fields of a stage: which effect they wear, where motes are born, how many, and which way they go. */
 import { ChevronDown, ChevronRight, Eye, EyeOff, Plus, Trash2 } from 'lucide-react';
 import { useState } from 'react';
-import { changeMotes, deleteMotes } from '../../core/scene/edits.js';
+import { deleteMotes } from '../../core/scene/edits.js';
 import { mostOf, paceOf, type MoteField } from '../../core/scene/motes.js';
 import { newMotes } from '../../session/motes.js';
-import { numbersOf } from '../../core/scene/worn.js';
 import { useEffects } from '../data/library.js';
-import { SeedRow, SelectRow, SettingRow } from '../ui/SettingRow.js';
+import { SeedRow, SelectRow } from '../ui/SettingRow.js';
 import { Three } from '../ui/Three.js';
 import { useBench, useBenchState } from '../context.js';
+import { Born } from './MoteBorn.js';
+import { Numbers, useField, type NumberOf } from './MoteNumbers.js';
 import { useStage } from './useStage.js';
 
 /** @param first which is opened at first */
@@ -37,13 +38,6 @@ export function MotesOfStage({ first = null }: { first?: string | null }) {
       ))}
     </section>
   );
-}
-
-/** Sets a field's numbers; the steps of one drag are one. */
-function useField({ id, name }: MoteField) {
-  const { change, done } = useStage();
-  const set = (what: string, to: Partial<MoteField>) => change(`${name}: ${what}`, (d) => changeMotes(d, { id, to }));
-  return { set, done };
 }
 
 function FieldRows({ field, open, onOpen }: { field: MoteField; open: boolean; onOpen: (on: boolean) => void }) {
@@ -87,27 +81,12 @@ function FieldRows({ field, open, onOpen }: { field: MoteField; open: boolean; o
   );
 }
 
-/** What a new place to be born has, by its kind. */
-const BORN: Readonly<Record<'box' | 'ball', MoteField['from']>> = {
-  box: { kind: 'box', size: [2, 1.5, 2] },
-  ball: { kind: 'ball', radius: 0.5 },
-};
 const SHAPES: Readonly<Record<Exclude<MoteField['shape']['kind'], 'copies'>, MoteField['shape']>> = {
   round: { kind: 'round' },
   square: { kind: 'square' },
   streak: { kind: 'streak', seconds: 0.1 },
 };
 
-/** A number of a field: where it is, how it is set, how far a slider goes and how far it may. */
-interface NumberOf {
-  readonly label: string;
-  readonly unit?: string;
-  readonly step?: number;
-  readonly soft: readonly [number, number];
-  readonly hard: readonly [number, number];
-  readonly of: (field: MoteField) => number;
-  readonly to: (v: number, field: MoteField) => Partial<MoteField>;
-}
 const plain = (
   key: 'rate' | 'life' | 'lifeSpread' | 'size' | 'sizeSpread' | 'speed' | 'spread' | 'gravity' | 'spin' | 'soft',
   label: string,
@@ -142,19 +121,6 @@ const NUMBERS: readonly NumberOf[] = [
   plain('spin', 'Spin', [-2, 2], [-1000, 1000], { unit: 'Hz' }),
   plain('soft', 'Soft at surfaces', [0, 0.5], [0, 10], { unit: 'm' }),
 ];
-
-function Numbers({ field, numbers }: { field: MoteField; numbers: readonly NumberOf[] }) {
-  const { set, done } = useField(field);
-  return numbers.map(({ label, of, to, step = 0.01, ...more }) => (
-    <SettingRow
-      key={label}
-      {...{ label, step, ...more }}
-      value={of(field)}
-      onChange={(v) => set(label.toLowerCase(), to(v, field))}
-      onDone={done}
-    />
-  ));
-}
 
 function Settings({ field }: { field: MoteField }) {
   const { set, done } = useField(field);
@@ -204,82 +170,6 @@ function Wears({ field }: { field: MoteField }) {
       choices={wearable.some((w) => w.id === now) ? wearable : [...wearable, { id: now, name: 'An effect that is gone' }]}
       onChoose={(id) => set('effect', { effect: id === '' ? null : id, variant: null })}
     />
-  );
-}
-
-function Born({ field }: { field: MoteField }) {
-  const { stage } = useStage();
-  const { set, done } = useField(field);
-  const { from } = field;
-  const props = stage.props.map((p) => ({ id: `prop ${p.id}`, name: `On ${p.name}` }));
-  const path = from.kind === 'path' ? [{ id: 'path', name: 'Along a path' }] : [];
-  const radius: NumberOf = {
-    ...{ label: 'Radius of it', unit: 'm', soft: [0.05, 4], hard: [0.001, 1000] },
-    of: (f) => (f.from.kind === 'ball' ? f.from.radius : 0),
-    to: (v) => ({ from: { kind: 'ball', radius: v } }),
-  };
-  return (
-    <>
-      <SelectRow
-        name="Born"
-        label={`${field.name} are born`}
-        value={from.kind === 'prop' ? `prop ${from.prop}` : from.kind}
-        choices={[{ id: 'box', name: 'In a box' }, { id: 'ball', name: 'In a ball' }, ...props, ...path]}
-        onChoose={(id) => {
-          if (id === from.kind) return;
-          const to = id.startsWith('prop ') ? { kind: 'prop' as const, prop: id.slice(5) } : BORN[id as 'box' | 'ball'];
-          set('born', { from: to });
-        }}
-      />
-      {from.kind === 'box' && (
-        <Three
-          label={`${field.name} box`}
-          name="Size of it, m"
-          values={from.size}
-          low={0.001}
-          onChange={(size) => set('box', { from: { kind: 'box', size } })}
-          onDone={done}
-        />
-      )}
-      {from.kind === 'ball' && <Numbers field={field} numbers={[radius]} />}
-      {from.kind === 'prop' && <BornWhere field={field} />}
-    </>
-  );
-}
-
-const ABOVE: NumberOf = {
-  ...{ label: 'Above', soft: [0, 1], hard: [-1e9, 1e9] },
-  of: (f) => (f.from.kind === 'prop' ? (f.from.where?.above ?? 0) : 0),
-  to: (v, f) => (f.from.kind === 'prop' && f.from.where ? { from: { ...f.from, where: { ...f.from.where, above: v } } } : {}),
-};
-
-/** Only where and when a strand of what the prop wears is above a level. */
-function BornWhere({ field }: { field: MoteField }) {
-  const { compiling } = useBench();
-  const { set } = useField(field);
-  const { from } = field;
-  if (from.kind !== 'prop') return null;
-  const worn = compiling.worn.on(from.prop);
-  const strands = worn ? numbersOf(worn) : [];
-  const { where } = from;
-  const now = where ? (where.port === undefined ? where.strand : `${where.strand} ${where.port}`) : '';
-  const gone = now === '' || strands.some((s) => s.id === now) ? [] : [{ id: now, name: 'A strand' }];
-  if (strands.length + gone.length === 0) return null;
-  return (
-    <>
-      <SelectRow
-        name="Where"
-        label={`${field.name} where`}
-        value={now}
-        choices={[{ id: '', name: 'Everywhere' }, ...strands, ...gone]}
-        onChoose={(id) => {
-          const [strand, port] = id.split(' ') as [string, string?];
-          const chosen = { strand, ...(port === undefined ? {} : { port }), above: where?.above ?? 0.5 };
-          set('where', { from: { kind: 'prop', prop: from.prop, ...(id === '' ? {} : { where: chosen }) } });
-        }}
-      />
-      {where && <Numbers field={field} numbers={[ABOVE]} />}
-    </>
   );
 }
 
