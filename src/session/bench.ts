@@ -243,6 +243,7 @@ export class Bench {
 
   async close(): Promise<void> {
     this.unwatch();
+    await this.painting.settled;
     await this.history.keep();
     if (!this.store.getState().following) await this.saving.now();
     this.saving.stop();

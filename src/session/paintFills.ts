@@ -14,7 +14,8 @@ import { geometryOf } from '../render/geometry.js';
 import { pointsOn, standOf, verticesOf } from '../render/surface.js';
 import type { Bench } from './bench.js';
 import type { Painting } from './painting.js';
-import { keepPaint, painter } from './paints.js';
+import { putOn } from './paintPut.js';
+import { painter } from './paints.js';
 import { pictures } from './pictures.js';
 
 export function alongAxis(painting: Painting, axis: 0 | 1 | 2, from: number, to: number): void {
@@ -95,14 +96,12 @@ export function fromStrand(bench: Pick<Bench, 'compiling' | 'painting' | 'frames
 }
 
 /** Paints a prop from outside the Stage room: all four channels 0 at its foot and 1 at its top, as it stands. */
-export async function fillHeight(
-  { frames, store, documents }: Pick<Bench, 'frames' | 'store' | 'documents'>,
-  id: string,
-): Promise<void> {
+export async function fillHeight(session: Pick<Bench, 'frames' | 'store' | 'documents'>, id: string): Promise<void> {
+  const { frames, store } = session;
   const made = frames.view?.scenery.props.get(id);
   if (!made) return;
   const canvas = canvasOfGeometry(made.plain);
-  const { turn, scale, name } = propOf(store.getState().stage, id);
+  const { turn, scale } = propOf(store.getState().stage, id);
   // Which of its own axes goes up, and which way.
   const up = ([0, 1, 2] as const).map(
     (axis) => turnedBy(turn, [axis === 0 ? 1 : 0, axis === 1 ? 1 : 0, axis === 2 ? 1 : 0])[1] * Math.sign(scale[axis]),
@@ -112,9 +111,7 @@ export async function fillHeight(
   const [from, to] = up[axis]! < 0 ? [high, low] : [low, high];
   const values = fills.alongAxis(canvas, axis, from, to);
   const paint = Float32Array.from({ length: canvas.vertices * 4 }, (_, k) => kept(values[k >> 2]!));
-  const asset = await keepPaint(paint, name);
-  frames.view?.providePaint(asset.sha256, paint);
-  documents.editStage(`Paint ${name} along its height`, (draft) => paintProp(draft, { id, asset }));
+  await putOn(session, { prop: id, paint, label: 'Fill along the height' });
 }
 
 /** Cuts a primitive into twice as many parts each way; its paint is carried over. */

@@ -18,14 +18,15 @@ import {
 import { Stroke, type Brush, type StrokeKind, type Touched } from '../core/paint/stroke.js';
 import { paintFor } from '../core/formats/paintFile.js';
 import { own } from '../core/base/wholesome.js';
-import { nameChannel, paintProp, propOf, type Vec3 } from '../core/scene/edits.js';
+import { nameChannel, propOf, type Vec3 } from '../core/scene/edits.js';
 import type { Stage } from '../core/scene/stage.js';
 import { BrushOnMesh, canvasOfGeometry, type Struck } from '../render/brush.js';
 import type { StageRenderer } from '../render/renderer.js';
 import type { Clock } from './clock.js';
 import type { Documents } from './documents.js';
 import type { Frames } from './frames.js';
-import { keepPaint, paintOf } from './paints.js';
+import { paintOf } from './paints.js';
+import { putOn } from './paintPut.js';
 import { RESTING, type PaintingState } from './paintingState.js';
 import type { BenchStore } from './state.js';
 
@@ -76,6 +77,11 @@ export class Painting {
     return this.queue;
   }
 
+  /** Something painted is not in the stage's document yet. */
+  get waits(): boolean {
+    return this.writing > 0;
+  }
+
   private say(notice: string): void {
     this.ports.store.setState({ notice });
   }
@@ -100,7 +106,7 @@ export class Painting {
     this.played = clock.playing;
     clock.pause();
     const extent = ([0, 1, 2] as const).map((axis) => fills.extentOf(canvas, axis));
-    const size = Math.max(...extent.map(([low, high], k) => (high - low) * propOf(stage, prop).scale[k]!));
+    const size = Math.max(...extent.map(([low, high], k) => (high - low) * Math.abs(propOf(stage, prop).scale[k]!)));
     const { brush, ...was } = this.store.getState();
     this.store.setState({
       ...{ ...was, prop, vertices: canvas.vertices, extent, picked: [], from: null, under: null },
@@ -146,11 +152,7 @@ export class Painting {
     const { painted } = this;
     if (!painted) return;
     if (!painted.renderer.scenery.meshOf(painted.prop)) return this.end();
-    if (shapeIn(stage, painted.prop) !== painted.shape) {
-      const { prop } = painted;
-      void this.begin(prop);
-      return;
-    }
+    if (shapeIn(stage, painted.prop) !== painted.shape) return void this.begin(painted.prop);
     if (this.writing === 0 && this.sumIn(stage) !== this.shown) void this.take(stage);
   }
 
@@ -335,9 +337,8 @@ export class Painting {
     const { painted } = this;
     const { picked } = this.store.getState();
     const reach = painted!.renderer.pointing.metresPerPixel(struck.world, painted!.renderer.frame.pixels.height) * PICK_PX;
-    const [nearest, ...others] = painted!.brush.nearest(struck, reach, painted!.canvas.welds.point);
-    const these = [nearest, ...others];
-    this.pick(picked.includes(nearest) ? picked.filter((v) => !these.includes(v)) : [...picked, ...these]);
+    const these = painted!.brush.nearest(struck, reach, painted!.canvas.welds.point);
+    this.pick(picked.includes(these[0]) ? picked.filter((v) => !these.includes(v)) : [...picked, ...these]);
   }
 
   pick(picked: readonly number[]): void {
@@ -382,19 +383,16 @@ export class Painting {
 
   private write(label: string, paint: Paint, also: (draft: Stage) => void): void {
     const { prop } = this.painted!;
-    const { documents, frames, store } = this.ports;
     this.writing++;
     this.queue = this.queue.then(async () => {
-      const { name } = propOf(store.getState().stage, prop);
-      const asset = await keepPaint(paint, name);
-      this.writing--;
-      if (!store.getState().stage.props.some((p) => p.id === prop)) return;
-      this.shown = asset.sha256;
-      frames.view?.providePaint(asset.sha256, paint);
-      documents.editStage(`${label}: ${name}`, (draft) => {
-        also(draft);
-        paintProp(draft, { id: prop, asset });
-      });
+      try {
+        await putOn(this.ports, { prop, paint, label, also, onSum: (sum) => (this.shown = sum) });
+      } catch (error) {
+        // The strokes after it are written all the same.
+        this.say(`The paint was not kept: ${(error as Error).message}`);
+      } finally {
+        this.writing--;
+      }
     });
   }
 }

@@ -91,7 +91,7 @@ export function useLeaving(): void {
     const onLeave = (event: BeforeUnloadEvent) => {
       void session.saving.hold();
       // What is confirmed or kept in this browser is safe; the question is about what is neither.
-      if (session.saving.atRisk) event.preventDefault();
+      if (session.saving.atRisk || session.painting.waits) event.preventDefault();
     };
     const onHide = () => void session.saving.hold();
     window.addEventListener('beforeunload', onLeave);

@@ -125,3 +125,61 @@ test('a painted prop is saved as a mesh that other tools read: COLOR_0 holds the
     expect([colour.getY(k), colour.getZ(k), colour.getW(k)]).toEqual([1, 1, 1]);
   }
 });
+
+test('other ways to fill: along the height from the Bench, two points, vertices, a strand, openness; an effect that is not made for it', async ({
+  page,
+  app,
+}) => {
+  onwards(1540);
+  const sway = await swaying(app);
+  const stage = await stageWith(app, [prop('a', { primitive: 'plane', size: [1, 2] }, [0, 0, 0], sway)], [0, 0, 7], false);
+  const painted = async () => (await app.get<Stage>(`/api/stages/${stage.id}`)).props[0]!.paint;
+  await page.goto(`${app.url}/effects/${sway}?clock=frozen`);
+  await furnished(page);
+  await page.getByRole('tab', { name: /Advice/ }).click();
+  await page.getByRole('button', { name: 'Fill along the height' }).click();
+  await saved(page);
+  await expect.poll(painted).not.toBeNull();
+  await openRoom(page, app, stage);
+  await page.getByRole('button', { name: 'Paint its vertices' }).click();
+  const mean = page.getByTestId('paint-mean');
+  await expect(mean).toHaveText('0.50');
+  const at = async (point: [number, number, number]) => (await seenAt(page, stage, point))[0] / 255;
+  await expect.poll(async () => Math.abs((await at([0.2, 0.5, 0])) - 0.75)).toBeLessThan(0.02);
+
+  // From left to right, by two presses.
+  await page.getByRole('radio', { name: 'two points' }).click();
+  const press = async (point: [number, number, number]) => {
+    await pointAt(page, stage, point);
+    await page.mouse.down();
+    await page.mouse.up();
+  };
+  await press([-0.4, 0, 0]);
+  await press([0.4, 0, 0]);
+  await page.mouse.move(300, 20);
+  await expect.poll(async () => Math.abs((await at([0.2, -0.9, 0])) - 0.75)).toBeLessThan(0.03);
+
+  await page.getByRole('button', { name: 'Fill from' }).click();
+  await page.getByRole('menuitem', { name: /^Openness/ }).click();
+  // Nothing stands over a sheet.
+  await expect(mean).toHaveText('1.00');
+  await page.getByRole('button', { name: 'Invert' }).click();
+  await expect(mean).toHaveText('0.00');
+  await page.getByRole('radio', { name: 'vertices' }).click();
+  await press([0, 0, 0]);
+  await expect(page.getByText('1 picked')).toBeVisible();
+  await page.getByRole('button', { name: 'Set', exact: true }).click();
+  await page.mouse.move(300, 20);
+  // One vertex of thousands; without its mark, which the brush takes away.
+  await page.getByRole('radio', { name: 'brush' }).click();
+  await expect.poll(() => at([0, 0, 0])).toBeGreaterThan(0.5);
+  await expect.poll(() => at([0.05, 0.05, 0])).toBeLessThan(0.02);
+  await page.getByRole('button', { name: 'Fill from' }).click();
+  await page.getByRole('menuitem', { name: 'A strand of what it wears' }).press('ArrowRight');
+  // Time, which stands still at 0.
+  await page.getByRole('menuitem', { name: 'Time', exact: true }).press('Enter');
+  await expect.poll(() => at([0, 0, 0])).toBeLessThan(0.02);
+  await page.getByRole('button', { name: 'Fill from' }).click();
+  await page.getByRole('menuitem', { name: /^Subdivide/ }).click();
+  await expect(page.getByText('16,641')).toBeVisible();
+});

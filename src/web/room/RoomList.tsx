@@ -26,6 +26,7 @@ import { newMotes } from '../../session/motes.js';
 import { addPrimitive } from '../../session/standing.js';
 import { propInHand } from '../../session/state.js';
 import { useBench, useBenchState } from '../context.js';
+import { MeshFileInput } from '../stage/MeshFile.js';
 import { PropNumbers } from '../stage/PropNumbers.js';
 import { MenuContent } from '../ui/Menu.js';
 import { NameField } from '../ui/NameField.js';
@@ -329,19 +330,7 @@ function Add({ onChoose, onFile }: Omit<Props, 'chosen'>) {
   };
   return (
     <>
-      <input
-        ref={file}
-        type="file"
-        accept=".glb,.gltf,.bin,.obj,.ply,.png,.jpg,.jpeg"
-        multiple
-        className="hidden"
-        aria-label="Mesh file"
-        onChange={(e) => {
-          const picked = [...(e.currentTarget.files ?? [])];
-          if (picked.length > 0) onFile(picked);
-          e.currentTarget.value = '';
-        }}
-      />
+      <MeshFileInput input={file} onFile={onFile} />
       <DropdownMenu.Root>
         <DropdownMenu.Trigger asChild>
           <button className="plain px-1.5 text-ink" aria-label="Add to the stage">

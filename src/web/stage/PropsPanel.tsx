@@ -9,6 +9,7 @@ import { Select } from '../ui/Select.js';
 import { addPrimitive, duplicate } from '../../session/standing.js';
 import { propInHand } from '../../session/state.js';
 import { useBench, useBenchState } from '../context.js';
+import { MeshFileInput } from './MeshFile.js';
 import { PropNumbers } from './PropNumbers.js';
 import { ownKeys } from '../ui/keys.js';
 import { MenuContent } from '../ui/Menu.js';
@@ -201,19 +202,7 @@ function MeshFile({ onFile }: { onFile: (files: readonly File[]) => void }) {
   const file = useRef<HTMLInputElement>(null);
   return (
     <>
-      <input
-        ref={file}
-        type="file"
-        accept=".glb,.gltf,.bin,.obj,.ply,.png,.jpg,.jpeg"
-        multiple
-        className="hidden"
-        aria-label="Mesh file"
-        onChange={(e) => {
-          const picked = [...(e.currentTarget.files ?? [])];
-          if (picked.length > 0) onFile(picked);
-          e.currentTarget.value = '';
-        }}
-      />
+      <MeshFileInput input={file} onFile={onFile} />
       <button
         className="button"
         onClick={() => file.current?.click()}
