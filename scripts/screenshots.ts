@@ -71,14 +71,22 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   },
   stages: async (page) => {
     await page.goto(`${url}/stages`);
+    // All pictures are there, those that are drawn for the list too.
     await page.waitForFunction(
-      () =>
-        [...document.querySelectorAll<HTMLElement>('[data-stage] a > span:first-child')].every(
-          (e) => e.style.backgroundImage !== '',
-        ),
+      () => {
+        const pictures = [...document.querySelectorAll<HTMLElement>('[data-stage] a > span:first-child')];
+        return pictures.length > 0 && pictures.every((e) => e.style.backgroundImage !== '');
+      },
       null,
       { timeout: 300_000 },
     );
+    await page.evaluate(async () => {
+      for (const e of document.querySelectorAll<HTMLElement>('[data-stage] a > span:first-child')) {
+        const picture = new Image();
+        picture.src = /url\("(.*)"\)/.exec(e.style.backgroundImage)![1]!;
+        await picture.decode();
+      }
+    });
   },
   'stage-paint': async (page) => {
     await page.goto(`${url}/stages/0190a100-0000-7000-8000-000000000013?clock=frozen&t=1.1`);
