@@ -29,7 +29,7 @@ interface Linked {
   readonly attributes: readonly string[];
 }
 
-/** A prop as it is drawn. */
+/** A prop, or a piece of one, as it is drawn. */
 interface Drawn {
   readonly worn: Worn;
   /** The effect's numbers for this prop alone. */
@@ -63,11 +63,12 @@ export class Dressing {
     const births = new MoteBirths(
       camera,
       (prop) => scenery.meshOf(prop),
-      (prop) => this.on(prop),
+      (prop) => scenery.meshes.wholeOf(prop),
+      (prop) => scenery.meshes.piecesOf(prop).flatMap(({ mesh }) => this.on(mesh.userData.piece as string) ?? []),
     );
     this.moteFields = new MoteFields(graphics, scenery.motes, state, camera, births);
     this.moteCopies = new MoteCopies(graphics, scenery.motes, scenery, (one) => this.lookOf(one), births);
-    scenery.onDrop = (prop) => this.undress(prop);
+    scenery.meshes.onDrop = (prop) => this.undress(prop);
   }
 
   private undress(id: string): void {
@@ -77,7 +78,7 @@ export class Dressing {
     const prop = this.scenery.props.get(id);
     if (!prop) return;
     const { mesh } = prop;
-    mesh.material = this.scenery.bareOf(prop);
+    mesh.material = this.scenery.meshes.bareOf(prop);
     mesh.geometry = prop.base;
     delete mesh.customDepthMaterial;
     mesh.frustumCulled = true;
@@ -196,7 +197,7 @@ export class Dressing {
   private lookOf({ prop, worn }: WornCopies['of'][number]): ReturnType<LookOf> {
     const made = this.scenery.props.get(prop);
     if (!made) return null;
-    if (!worn) return { material: this.scenery.bareOf(made), geometry: made.base };
+    if (!worn) return { material: this.scenery.meshes.bareOf(made), geometry: made.base };
     const linked = this.linked.get(keyOf(worn.material));
     return linked ? { material: linked.material, geometry: fitted(made.base, linked.attributes) } : null;
   }

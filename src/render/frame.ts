@@ -225,10 +225,11 @@ export class Frame {
     if (scenery.shadowsStale) this.drawShadows();
     // What is painted is shown as it is painted, in its own place.
     const { stands } = this.paint;
-    const seen = stands?.visible ?? false;
-    if (stands) stands.visible = false;
+    const pieces = stands ? this.scenery.meshes.piecesOf(stands.userData.prop as string) : [];
+    const seen = pieces.filter(({ mesh }) => mesh.visible);
+    for (const { mesh } of seen) mesh.visible = false;
     this.drawParts(picture);
-    if (stands) stands.visible = seen;
+    for (const { mesh } of seen) mesh.visible = true;
   }
 
   private drawParts(picture: WebGLRenderTarget): void {

@@ -88,6 +88,35 @@ export function paintedWith(plain: BufferGeometry, paint: Paint): BufferGeometry
   return withVertexColour(geometry, paint);
 }
 
+/**
+ * Some of the parts of a mesh, with the vertices that they have and no others, in their order.
+ * @param has whether a part is among them, by its place among the groups of the mesh
+ */
+export function cutOut(whole: BufferGeometry, has: (group: number) => boolean): BufferGeometry {
+  const index = whole.getIndex();
+  const kept = whole.groups.filter((_, k) => has(k));
+  const corners = kept.flatMap(({ start, count }) =>
+    Array.from({ length: count }, (_, k) => (index ? index.getX(start + k) : start + k)),
+  );
+  const places = new Map<number, number>();
+  const order = Uint32Array.from(corners, (v) => {
+    if (!places.has(v)) places.set(v, places.size);
+    return places.get(v)!;
+  });
+  const geometry = new BufferGeometry().setIndex(new BufferAttribute(order, 1));
+  for (const [name, { array, itemSize, normalized }] of Object.entries(whole.attributes)) {
+    const taken = array.slice(0, places.size * itemSize);
+    for (const [from, to] of places) taken.set(array.subarray(from * itemSize, (from + 1) * itemSize), to * itemSize);
+    geometry.setAttribute(name, new BufferAttribute(taken, itemSize, normalized));
+  }
+  let start = 0;
+  for (const { count, materialIndex } of kept) {
+    geometry.addGroup(start, count, materialIndex);
+    start += count;
+  }
+  return geometry;
+}
+
 const SLOPES = { objectNormalD: ['normal', 3], uvD: ['uv', 2], uv1D: ['uv1', 2], vertexColourD: ['vertexColour', 4] } as const;
 const EDGES = ['edge', 'edgeQuad'];
 const variants = new WeakMap<BufferGeometry, BufferGeometry>();

@@ -56,18 +56,22 @@ interface BirthPlaces {
 
 type Where = NonNullable<Extract<MoteField['from'], { kind: 'prop' }>['where']>;
 
+const nodeOf = (worn: Worn, { strand, port }: Where) =>
+  numbersOf(worn).find((n) => n.id === (port === undefined ? strand : `${strand} ${port}`))?.node;
+
 /** Tells, of a strand of what a prop wears, where and when it is above a level. */
 function admitsWhere(
-  { program, params, shown }: Worn,
-  { strand, port, above }: Where,
+  worn: Worn,
+  where: Where,
   leaves: LeafValues,
   steady: LeafValues,
   evaluators: WeakMap<Program, Map<string, Evaluator>>,
   pictures: ReadonlyMap<string, Picture>,
 ): Admits | null {
-  const name = port === undefined ? strand : `${strand} ${port}`;
-  const node = numbersOf({ shown, program }).find((n) => n.id === name)?.node;
+  const { program, params, shown } = worn;
+  const node = nodeOf(worn, where);
   if (!node) return null;
+  const name = `${where.strand} ${where.port ?? ''}`;
   const known = evaluators.get(program) ?? new Map<string, Evaluator>();
   evaluators.set(program, known);
   const evaluator =
@@ -87,7 +91,7 @@ function admitsWhere(
       { ...at, ...steady, time: [times.subarray(0, count)], loop: [shown.loop ?? 0] },
       count,
     );
-    return (mote) => values[0]![0]![mote]! > above;
+    return (mote) => values[0]![0]![mote]! > where.above;
   };
 }
 
@@ -98,8 +102,11 @@ export class MoteBirths {
 
   constructor(
     private readonly camera: PerspectiveCamera,
-    private readonly meshOf: (prop: string) => Mesh | undefined,
-    private readonly wornOn: (prop: string) => Worn | undefined,
+    /** Of a piece. */
+    private readonly meshOf: (piece: string) => Mesh | undefined,
+    private readonly wholeOf: (prop: string) => Mesh | undefined,
+    /** What the pieces of a prop wear. */
+    private readonly wornOn: (prop: string) => readonly Worn[],
   ) {}
 
   /** The places of a field, and which of them count when; null each where it is born elsewhere, or everywhere. */
@@ -109,11 +116,13 @@ export class MoteBirths {
     pictures: ReadonlyMap<string, Picture>,
   ): { readonly places: Births | null; readonly admits: Admits | null } {
     const { from } = field;
-    const on = from.kind === 'prop' ? this.meshOf(from.prop) : undefined;
-    if (from.kind !== 'prop' || !on) return { places: null, admits: null };
+    if (from.kind !== 'prop') return { places: null, admits: null };
+    // A strand is asked on the piece that wears it.
+    const worn = from.where && this.wornOn(from.prop).find((w) => nodeOf(w, from.where!));
+    const on = worn ? this.meshOf(worn.prop) : this.wholeOf(from.prop);
+    if (!on) return { places: null, admits: null };
     const home = new Matrix4().compose(new Vector3(...field.place), new Quaternion(...field.turn), new Vector3(1, 1, 1));
     const births = this.placesOn(field.id, on, home);
-    const worn = from.where && this.wornOn(from.prop);
     if (!from.where || !worn) return { places: births.places, admits: null };
     births.points ??= pointsOn(on.geometry, listed(births.places, on, home));
     const leaves = restLeaves(births.points, standOf(on, this.camera));

@@ -129,12 +129,17 @@ export class Pointing {
    * @param moveBy what moves it, given what the vertices read; null where nothing does
    */
   placeOn(hit: Hit, moveBy: MoveBy | null): PlaceOn | null {
-    const mesh = this.scenery.meshOf(hit.prop);
+    const mesh = this.scenery.meshOf(this.pieceOf(hit));
     if (!mesh?.visible) return null;
     const points = this.pointsAt(hit, mesh, moveBy !== null);
     const stand = standOf(mesh, this.camera);
     const { world, leaves } = surfaceLeaves(points, stand, moveBy && moveBy(restLeaves(points, stand), 1));
     return { points, stand, world: world.map((lane) => lane[0]!) as [number, number, number], leaves };
+  }
+
+  /** The piece on which a place of a prop is. */
+  pieceOf({ prop, position }: Pick<Hit, 'prop' | 'position'>): string {
+    return this.scenery.meshes.pieceAt(prop, position);
   }
 
   private pointsAt(hit: Hit, { geometry }: Mesh, moves: boolean): RestPoints {
@@ -148,7 +153,7 @@ export class Pointing {
     return points;
   }
 
-  /** What lies behind a place on a prop, seen from the eye; an opaque one has nothing behind it. */
+  /** What lies behind a place on a prop, or a piece of one, seen from the eye; an opaque one has nothing behind it. */
   gapsAt(prop: string, { world }: Pick<PlaceOn, 'world'>): Partial<Record<Leaf, number[]>> {
     const mesh = this.scenery.meshOf(prop);
     if (!mesh) return {};

@@ -84,12 +84,12 @@ export class StageRenderer {
 
   /** Makes a mesh of the artist's own available; stages that refer to it show it from their next `setStage`. */
   provideMesh(sha256: string, mesh: MeshData): void {
-    this.scenery.provide(sha256, mesh);
+    this.scenery.meshes.provide(sha256, mesh);
   }
 
   /** Makes the paint of props available; stages that refer to it show it from their next `setStage`. @param paint four numbers a vertex */
   providePaint(sha256: string, paint: Paint): void {
-    this.scenery.providePaint(sha256, paint);
+    this.scenery.meshes.providePaint(sha256, paint);
   }
 
   /** Makes an image available to the effects that look it up; grey stands for it until then. */
@@ -112,7 +112,7 @@ export class StageRenderer {
       peeked,
       (id) => this.scenery.meshOf(id),
       this.camera,
-      (mesh, text) => fitted(this.scenery.props.get(mesh.userData.prop as string)!.base, attributesOf(text)),
+      (mesh, text) => fitted(this.scenery.props.get(mesh.userData.piece as string)!.base, attributesOf(text)),
     );
   }
 

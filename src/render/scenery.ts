@@ -1,57 +1,29 @@
 /** The scene of a stage: its room, props, lights, surroundings and spill, brought to a stage's document. */
-import {
-  Box3,
-  Color,
-  Group,
-  Matrix4,
-  Mesh,
-  Scene,
-  Sphere,
-  Vector3,
-  type BufferGeometry,
-  type Material,
-  type MeshStandardMaterial,
-  type WebGLRenderer,
-} from 'three';
-import { own } from '../core/base/wholesome.js';
+import { Box3, Group, Matrix4, Mesh, Scene, Sphere, Vector3, type WebGLRenderer } from 'three';
 import type { PropAbout } from '../core/analysis/stageAdvice.js';
-import { paintFor } from '../core/formats/paintFile.js';
-import type { MeshData } from '../core/mesh/mesh.js';
-import type { Paint } from '../core/paint/paint.js';
 import type { PlaceBounds } from '../core/passes/ranges.js';
+import { propIn } from '../core/scene/pieces.js';
 import type { Box } from '../core/scene/placing.js';
-import type { Prop, Stage } from '../core/scene/stage.js';
-import { MeshSurfaces, bareSurface } from './bareSurface.js';
-import { disposeGeometry, geometryFromMesh, geometryOf, paintedWith } from './geometry.js';
+import type { Stage } from '../core/scene/stage.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
 import { StageLights } from './lights.js';
 import { birthsOn } from './moteBirths.js';
 import { hullOfBounds, placeBounds } from './placeBounds.js';
+import { PropMeshes, type PropMesh } from './props.js';
 import { discardRoom, makeRoom } from './room.js';
 import type { Shading } from './shading.js';
 import type { ShadowLamp } from './softShadows.js';
 import { Spill } from './spill.js';
 import { BEHIND, Surroundings } from './surroundings.js';
 
-export interface PropMesh {
-  readonly shape: string;
-  readonly mesh: Mesh;
-  /** Its geometry as it is made, without paint. */
-  readonly plain: BufferGeometry;
-  /** Its geometry as it is, without what the effect that it wears wants besides. */
-  readonly base: BufferGeometry;
-}
-
 /** What is no higher, in metres, is a floor. */
 const FLOOR = 0.05;
 
 export class Scenery {
   readonly scene = new Scene();
-  readonly props = new Map<string, PropMesh>();
+  readonly meshes: PropMeshes;
   readonly surroundings: Surroundings;
   readonly spill: Spill;
-  /** What a prop that wears nothing is made of. */
-  readonly bare: MeshStandardMaterial;
   readonly lights = new StageLights();
   readonly motes = new Group();
   stage: Stage | null = null;
@@ -59,55 +31,32 @@ export class Scenery {
   shadowsStale = true;
   /** Called when a prop's mesh has been made anew: it is bare until the props are dressed again. */
   onRemade: () => void = () => undefined;
-  /** Called before a prop's mesh goes. */
-  onDrop: (prop: string) => void = () => undefined;
   private room = new Group();
-  private readonly meshes = new Map<string, BufferGeometry>();
-  private readonly surfaces = new Map<BufferGeometry, MeshSurfaces>();
-  private readonly paints = new Map<string, Paint>();
-  /** Surfaces of props' own, by prop. */
-  private readonly own = new Map<string, { readonly key: string; readonly material: MeshStandardMaterial }>();
 
   constructor(
     renderer: WebGLRenderer,
     private readonly shading: Shading,
   ) {
     this.spill = new Spill(shading.emitters);
-    this.bare = bareSurface(shading, { color: 0x808080, roughness: 0.6 });
+    this.meshes = new PropMeshes(this.scene, shading);
     this.surroundings = new Surroundings(renderer, this.scene);
     this.scene.add(this.motes, this.lights.group, this.surroundings.ambient, this.room, shading.haze.sky);
     // It shines on what is see-through too, which is drawn in a layer of its own.
     this.surroundings.ambient.layers.enableAll();
   }
 
+  /** By the ids of their pieces: a prop that is whole has one, its own. */
+  get props(): ReadonlyMap<string, PropMesh> {
+    return this.meshes.made;
+  }
+
+  /** @param prop or a piece of one */
   meshOf(prop: string): Mesh | undefined {
     return this.props.get(prop)?.mesh;
   }
 
   get walls(): readonly Mesh[] {
     return this.room.children as Mesh[];
-  }
-
-  /** Makes a mesh of the artist's own available; stages that refer to it show it from their next `bringTo`. */
-  provide(sha256: string, mesh: MeshData): void {
-    if (this.meshes.has(sha256)) return;
-    const geometry = geometryFromMesh(mesh);
-    this.meshes.set(sha256, geometry);
-    if (mesh.parts.length > 0) this.surfaces.set(geometry, new MeshSurfaces(this.shading, mesh, geometry));
-  }
-
-  /** Makes the paint of props available. @param paint four numbers a vertex, and what fills its file's last row */
-  providePaint(sha256: string, paint: Paint): void {
-    this.paints.set(sha256, paint);
-  }
-
-  /** What a prop is made of that wears no effect. */
-  bareOf({ mesh, plain }: Pick<PropMesh, 'mesh' | 'plain'>): Material | Material[] {
-    return this.bareFor(mesh.userData.prop as string, plain);
-  }
-
-  private bareFor(prop: string, plain: BufferGeometry): Material | Material[] {
-    return this.own.get(prop)?.material ?? this.surfaces.get(plain)?.materials ?? this.bare;
   }
 
   /** Brings the scene to a stage document; only what differs is made anew. */
@@ -120,52 +69,11 @@ export class Scenery {
       this.room = makeRoom(stage.ground, this.shading);
       this.scene.add(this.room);
     }
-    for (const prop of stage.props) this.bringSurface(prop);
-    const remade = this.bringProps(stage);
+    const remade = this.meshes.bringTo(stage);
     this.placeSpill();
     this.bringLights(stage);
     this.shadowsStale = true;
     if (remade) this.onRemade();
-  }
-
-  /** Gives a prop the surface that the stage says it has; one that wears an effect has it for later. */
-  private bringSurface({ id, surface }: Prop): void {
-    const key = surface ? JSON.stringify(surface) : '';
-    const old = this.own.get(id);
-    if ((old?.key ?? '') === key) return;
-    const prop = this.props.get(id);
-    const isBare = prop?.mesh.material === (prop && this.bareOf(prop));
-    this.own.delete(id);
-    if (surface) {
-      const { rgb, roughness, metalness } = surface;
-      this.own.set(id, { key, material: bareSurface(this.shading, { color: new Color(...rgb), roughness, metalness }) });
-    }
-    if (prop && isBare) prop.mesh.material = this.bareOf(prop);
-    old?.material.dispose();
-  }
-
-  /** @returns whether a prop's mesh was made anew */
-  private bringProps(stage: Stage): boolean {
-    const alive = new Set(stage.props.map((p) => p.id));
-    for (const id of this.props.keys()) if (!alive.has(id)) this.dropProp(id);
-    let remade = false;
-    for (const p of stage.props) {
-      const shape = this.shapeOf(stage, p);
-      if (this.props.get(p.id)?.shape !== shape) {
-        remade = true;
-        this.dropProp(p.id);
-        const made = this.makeProp(stage, p);
-        if (made) this.props.set(p.id, { shape, ...made });
-      }
-      const mesh = this.meshOf(p.id);
-      if (!mesh) continue;
-      mesh.position.set(...p.place);
-      mesh.quaternion.set(...p.turn);
-      mesh.scale.set(...p.scale);
-      mesh.visible = p.visible;
-      mesh.updateMatrixWorld();
-    }
-    return remade;
   }
 
   private bringLights(stage: Stage): void {
@@ -210,50 +118,6 @@ export class Scenery {
     this.shadowsStale = true;
   }
 
-  /** Whether a prop's mesh is the one it should have: its primitive, or its file once that is at hand. */
-  private shapeOf(stage: Stage, prop: Prop): string {
-    const { source } = prop;
-    const sum = this.paintSum(stage, prop);
-    const paint = `${sum} ${this.paints.has(sum)}`;
-    if (!('asset' in source)) return `${JSON.stringify(source)} ${paint}`;
-    const sha = own(stage.assets, source.asset)?.sha256 ?? '';
-    return `${sha} ${this.meshes.has(sha)} ${paint}`;
-  }
-
-  private paintSum(stage: Stage, { paint }: Prop): string {
-    return paint === null ? '' : (own(stage.assets, paint)?.sha256 ?? '');
-  }
-
-  /** Without its paint where that is not at hand, or another mesh's. */
-  private makeProp(stage: Stage, prop: Prop): Omit<PropMesh, 'shape'> | null {
-    const { id, source } = prop;
-    const plain = 'asset' in source ? this.meshes.get(own(stage.assets, source.asset)?.sha256 ?? '') : geometryOf(source);
-    if (!plain) return null;
-    const all = this.paints.get(this.paintSum(stage, prop));
-    const paint = all ? paintFor(all, plain.getAttribute('position').count) : null;
-    const base = paint ? paintedWith(plain, paint) : plain;
-    const mesh = new Mesh<BufferGeometry, Material | Material[]>(base, this.bareFor(id, plain));
-    mesh.castShadow = true;
-    mesh.receiveShadow = true;
-    mesh.userData.prop = id;
-    this.scene.add(mesh);
-    return { mesh, base, plain };
-  }
-
-  private dropProp(id: string): void {
-    const prop = this.props.get(id);
-    if (!prop) return;
-    this.onDrop(id);
-    prop.mesh.removeFromParent();
-    for (const geometry of new Set([prop.base, prop.plain]))
-      if (![...this.meshes.values()].includes(geometry)) disposeGeometry(geometry);
-    this.props.delete(id);
-    if (!this.stage?.props.some((p) => p.id === id)) {
-      this.own.get(id)?.material.dispose();
-      this.own.delete(id);
-    }
-  }
-
   /** Some motes are drawn; told by the dressing. */
   motesSeen = false;
 
@@ -279,9 +143,11 @@ export class Scenery {
     this.spill.standOn(new Map(seen), this.opaqueMeshes());
   }
 
-  /** Bounds of the places of props together; those that are not there yet, being fetched, bound nothing. */
+  /** Bounds of the places of props, or pieces, together; those that are not there yet, being fetched, bound nothing. */
   placeBounds(propIds: readonly string[]): PlaceBounds {
-    const props = propIds.map((id) => this.props.get(id));
+    // A part that its mesh does not have is no place.
+    const there = propIds.filter((id) => this.props.has(id) || !this.props.has(propIn(id)));
+    const props = there.map((id) => this.props.get(id));
     if (props.some((p) => !p)) return {};
     return hullOfBounds(
       props.map((p) => {
@@ -291,7 +157,7 @@ export class Scenery {
     );
   }
 
-  /** What advice wants to know of a prop's mesh; null while it is not at hand. */
+  /** What advice wants to know of the mesh of a prop, or of a piece of it; null while it is not at hand. */
   aboutProp(propId: string): PropAbout | null {
     const prop = this.props.get(propId);
     if (!prop) return null;
@@ -305,15 +171,15 @@ export class Scenery {
       hasColours: colours !== undefined && !(colours.array instanceof Uint8Array),
       radius: size.length() / 2,
       seeThrough: [...this.props].flatMap(([id, other]) =>
-        id !== propId && other.mesh.visible && other.mesh.layers.isEnabled(SEE_THROUGH) ? [id] : [],
+        propIn(id) !== propIn(propId) && other.mesh.visible && other.mesh.layers.isEnabled(SEE_THROUGH) ? [propIn(id)] : [],
       ),
       flat: Math.min(size.x, size.y, size.z) < 1e-4 * size.length(),
     };
   }
 
-  /** The room that a prop takes on the stage, in metres, before an effect moves it; null where it is not there. */
+  /** The room that a prop, in all its pieces, takes on the stage, in metres, before an effect moves it; null where it is not there. */
   roomOf(prop: string): Box | null {
-    const mesh = this.meshOf(prop);
+    const mesh = this.meshes.wholeOf(propIn(prop));
     if (!mesh) return null;
     mesh.updateWorldMatrix(true, false);
     // By its vertices: the box of a turned box would stand above the ground.
@@ -323,7 +189,7 @@ export class Scenery {
 
   /** Points spread over the surface of a prop, on the stage; those that look up more than down. Null where it is not there. */
   pointsOf(prop: string): [number, number, number][] | null {
-    const mesh = this.meshOf(prop);
+    const mesh = this.meshes.wholeOf(prop);
     if (!mesh) return null;
     const births = birthsOn(mesh, new Matrix4());
     return Array.from({ length: births.length / 6 }, (_, k) => k * 6)
@@ -349,11 +215,8 @@ export class Scenery {
 
   dispose(): void {
     this.surroundings.dispose();
-    for (const id of [...this.props.keys()]) this.dropProp(id);
+    this.meshes.dispose();
     discardRoom(this.room);
-    this.bare.dispose();
     this.lights.dispose();
-    for (const surfaces of this.surfaces.values()) surfaces.dispose();
-    for (const geometry of this.meshes.values()) disposeGeometry(geometry);
   }
 }

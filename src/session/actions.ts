@@ -32,8 +32,9 @@ import { isColour, isLink, strandsOf, type Dial, type Effect, type Input, type V
 import { Unfoldable, foldStrands, unfoldFormula } from '../core/effect/unfold.js';
 import { giveOutput, readBy, type Reader, type Way } from '../core/effect/feeding.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
+import { partIn, partOf, propIn } from '../core/scene/pieces.js';
 import { keepStandIn, wear } from '../core/scene/wearing.js';
-import { partOf, propOf, setOverride } from '../core/scene/edits.js';
+import { propOf, setOverride } from '../core/scene/edits.js';
 import { WRAP_RECORDS, type Wrap } from '../core/operators/wraps.js';
 import { labelOfInput } from '../core/effect/recordOf.js';
 import type { Choosing } from './choosing.js';
@@ -351,7 +352,7 @@ export function saveAsVariant(hands: Hands, name: string): void {
     hands.documents.edit(`Save the variant ${name}`, (draft) => addVariant(draft, { id, name, values, finish }));
     hands.documents.editStage(`Wear ${name}`, (draft) => {
       wear(draft, effect, { id: prop, variant: id });
-      partOf(propOf(draft, prop))!.overrides = {};
+      partOf(propOf(draft, propIn(prop)), partIn(prop))!.overrides = {};
     });
   });
 }

@@ -1,5 +1,6 @@
 /** What is chosen on a bench: a strand, the strands whose pulse is kept, a prop and its variant; and what is asked before it is done. */
 import { takenFrom, wear, whoWears } from '../core/scene/wearing.js';
+import { propIn } from '../core/scene/pieces.js';
 import { inOrder } from '../core/effect/runs.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { Documents } from './documents.js';
@@ -93,11 +94,13 @@ export class Choosing {
     this.ports.onProp();
   }
 
-  /** Takes a prop in hand; where it wears the effect, readings are taken on it too. */
-  hand(prop: string): void {
+  /** Takes a prop in hand; where it wears the effect, readings are taken on it too. @param piece of it, that was hit */
+  hand(prop: string, piece = prop): void {
     const { effect, stage } = this.store.getState();
     this.store.setState({ inHand: prop });
-    if (whoWears(stage, effect).some((w) => w.prop === prop && w.effect === effect.id)) this.prop(prop);
+    const wearers = whoWears(stage, effect).flatMap((w) => (w.effect === effect.id && propIn(w.prop) === prop ? [w.prop] : []));
+    const there = wearers.includes(piece) ? piece : wearers[0];
+    if (there !== undefined) this.prop(there);
   }
 
   /** Puts another variant on the chosen prop; a prop that only stands in for the effect's home comes to wear it. */

@@ -1,6 +1,7 @@
 /** Lights put on the stage, and what drives them, by the hand. */
 import { MAX_LIGHTS, addLight, driveLight, type Vec3 } from '../core/scene/edits.js';
 import { driverIn, driversIn } from '../core/scene/driven.js';
+import { pieceName, propIn } from '../core/scene/pieces.js';
 import type { Light } from '../core/scene/stage.js';
 import { whoWears } from '../core/scene/wearing.js';
 import type { Effect, Strand } from '../core/effect/schema.js';
@@ -33,12 +34,12 @@ export function leaders(hands: LightHands): Leader[] {
   const { stage, effect } = hands.store.getState();
   const effects = effectsNow(hands);
   const worn = whoWears(stage, effect).flatMap(({ prop, effect: id, variant }): Leader[] => {
-    const wearer = stage.props.find((p) => p.id === prop)!;
+    const wearer = stage.props.find((p) => p.id === propIn(prop))!;
     const of = effects.get(id);
     const strand = of && meant(hands, of);
     if (!of || strand === undefined) return [];
     const by = { effect: id, variant, strand, scale: 1, seed: wearer.seed };
-    return [{ id: `prop ${prop}`, name: `${wearer.name}, ${of.name}`, by }];
+    return [{ id: `prop ${prop}`, name: `${pieceName(stage, prop)}, ${of.name}`, by }];
   });
   // An effect of a light stands on no prop.
   const strand = effect.kind === 'light' ? null : undefined;

@@ -68,20 +68,21 @@ export async function fromOpenness(painting: Painting, reach: number): Promise<v
 /** The strands that paint may be taken from: those of what the prop wears that are one number. */
 export function strandsFor({ compiling, painting }: Pick<Bench, 'compiling' | 'painting'>): ReturnType<typeof numbersOf> {
   const { prop } = painting.store.getState();
-  const worn = prop === null ? undefined : compiling.worn.on(prop);
-  return worn ? numbersOf(worn) : [];
+  const worn = prop === null ? [] : compiling.worn.anywhereOn(prop);
+  return worn.flatMap(numbersOf).filter(({ id }, k, all) => all.findIndex((n) => n.id === id) === k);
 }
 
 /** Paints what a strand is at every vertex now: the mesh at rest, seen from where it is looked at. */
 export function fromStrand(bench: Pick<Bench, 'compiling' | 'painting' | 'frames' | 'clock' | 'store'>, strand: string): void {
   const { compiling, painting, frames, clock, store } = bench;
   const { prop } = painting.store.getState();
-  const worn = prop === null ? undefined : compiling.worn.on(prop);
+  const all = prop === null ? [] : compiling.worn.anywhereOn(prop);
+  const worn = all.find((w) => numbersOf(w).some((n) => n.id === strand));
   const of = worn && numbersOf(worn).find((n) => n.id === strand);
   const made = prop === null ? undefined : frames.view?.scenery.props.get(prop);
   if (!worn || !of || !made || !frames.view) return;
-  const points = verticesOf(made.base);
-  const stand = standOf(made.mesh, frames.view.camera);
+  const points = verticesOf(made.painted);
+  const stand = standOf(made.whole, frames.view.camera);
   const leaves = {
     ...restLeaves(points, stand),
     ...steadyOf(store.getState().stage, prop!),

@@ -97,7 +97,7 @@ export class Painting {
     if (!renderer || !made || following) return;
     if (!propOf(stage, prop).visible) return this.say(`${propOf(stage, prop).name} is hidden: show it to paint it.`);
     this.end();
-    const { base, plain } = made;
+    const { painted, plain } = made;
     const mesh = () => renderer.scenery.meshOf(prop);
     const canvas = canvasOfGeometry(plain);
     const colours = plain.getAttribute('vertexColour').array;
@@ -115,7 +115,7 @@ export class Painting {
     });
     await this.take(stage);
     if (this.painted?.prop !== prop) return;
-    renderer.paint.show(mesh, base, this.paint);
+    renderer.paint.show(mesh, painted, this.paint);
     this.look();
     frames.request();
   }

@@ -8,6 +8,7 @@ import type { Program } from '../core/lower/lower.js';
 import { inOrder, paramValues } from '../core/lower/params.js';
 import { moteSheet } from '../core/places/moteSheet.js';
 import type { PlaceBounds } from '../core/passes/ranges.js';
+import { propIn } from '../core/scene/pieces.js';
 import { pinsOf, type Pin } from '../core/scene/pins.js';
 import { steadyOf, type WornOnStage } from '../core/scene/worn.js';
 import type { PlaceOn } from '../render/pointing.js';
@@ -172,7 +173,7 @@ export class ReadingsOfBench {
     const { shown, program, problems } = this.ports.compiled();
     if (problems.length > 0) return;
     const alive = advice.filter((a) => a.strand === null || program.strands.has(a.strand));
-    const chosen = stage.props.find((p) => p.id === prop);
+    const chosen = stage.props.find((p) => p.id === propIn(prop));
     const about = this.ports.view()?.scenery.aboutProp(prop) ?? null;
     const looked = chosen && about ? { prop: chosen, about } : null;
     this.store.setState({ findings: findingsOf(alive, shown, program, readings, stage, looked, brightest) });
@@ -203,7 +204,7 @@ export class ReadingsOfBench {
   placeOfPin(pin: Pin): PlaceOn | null {
     const { stage } = this.store.getState();
     const view = this.ports.view();
-    return view?.pointing.placeOn(pin, view.dressing.moveBy(stage, pin.prop, this.clock.time)) ?? null;
+    return view?.pointing.placeOn(pin, view.dressing.moveBy(stage, view.pointing.pieceOf(pin), this.clock.time)) ?? null;
   }
 
   /** Tells the worker where the pins are, and what is worn there. A pin on a prop that wears another program reads nothing. */
@@ -213,11 +214,12 @@ export class ReadingsOfBench {
     const { stage, prop } = this.store.getState();
     const material = this.worn.on(prop)?.material;
     const probes = pinsOf(stage).flatMap((pin): Probe[] => {
-      const worn = this.worn.on(pin.prop);
+      const piece = view.pointing.pieceOf(pin);
+      const worn = this.worn.on(piece);
       const place = this.placeOfPin(pin);
       if (!place || !worn || worn.material !== material) return [];
       const { points, stand } = place;
-      const steady = { ...view.pointing.gapsAt(pin.prop, place), ...steadyOf(stage, pin.prop) };
+      const steady = { ...view.pointing.gapsAt(piece, place), ...steadyOf(stage, piece) };
       return [{ id: pin.id, points, stand, steady, params: paramValues(inOrder(worn.program.params), worn.shown) }];
     });
     this.post({ kind: 'probes', probes });

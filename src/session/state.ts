@@ -12,6 +12,7 @@ import type { AllHanded } from '../core/effect/motifEdits.js';
 import type { Firing } from '../core/effect/triggers.js';
 import type { Port, Program } from '../core/lower/lower.js';
 import type { Prop, Stage } from '../core/scene/stage.js';
+import { propIn } from '../core/scene/pieces.js';
 import { variantElsewhere, whoWears } from '../core/scene/wearing.js';
 import type { Pulse } from '../workers/readings.js';
 import type { Offer } from './adding.js';
@@ -155,13 +156,13 @@ export const chosenRun = ({ chosen, run }: Pick<BenchState, 'chosen' | 'run'>): 
 
 /** The prop that is moved, framed and measured by its numbers: the one taken in hand while it is there, else the chosen one. */
 export const propInHand = ({ stage, inHand, prop }: Pick<BenchState, 'stage' | 'inHand' | 'prop'>): Prop | undefined =>
-  stage.props.find((p) => p.id === inHand) ?? stage.props.find((p) => p.id === prop);
+  stage.props.find((p) => p.id === inHand) ?? stage.props.find((p) => p.id === propIn(prop));
 
 const NO_OVERRIDES: Readonly<Record<string, unknown>> = {};
 
 function homeProp(effect: Effect, stage: Stage): string {
   const worn = whoWears(stage, effect).filter((w) => w.effect === effect.id);
-  return (worn.find((w) => w.prop === effect.home?.prop) ?? worn[0])?.prop ?? stage.props[0]?.id ?? '';
+  return (worn.find((w) => propIn(w.prop) === effect.home?.prop) ?? worn[0])?.prop ?? stage.props[0]?.id ?? '';
 }
 
 /**

@@ -1,11 +1,14 @@
 /** The Stage room by hand: its list, props copied and mirrored, meshes brought in, motes that are copies or born at a level; one undo with the Bench. */
 import type { Page } from '@playwright/test';
+import { Color, Mesh, MeshStandardMaterial, PlaneGeometry } from 'three';
+import { mergeGeometries } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
 import type { Stage } from '../../src/core/scene/stage.js';
-import { expect, furnished, onCanvas, pixelsAt, saved, stageCanvas, test, type Served } from './app.js';
+import { expect, furnished, onCanvas, restingBox, pixelsAt, saved, stageCanvas, test, type Served } from './app.js';
 import { finds } from './axe.js';
 import { crowding } from './boxes.js';
 import { bent } from '../../src/core/optics/lens.js';
-import { effect, grey, onwards, plain, prop, seenAt, shown, stageWith, v } from './panes.js';
+import { meshFile } from './meshes.js';
+import { OPEN, effect, grey, onwards, plain, prop, seenAt, shown, stageWith, v } from './panes.js';
 
 test.use({ viewport: { width: 1280, height: 800 } });
 const dark = { asset: null, rgb: [0, 0, 0], strength: 0, turn: 0, seen: false } as Stage['surroundings'];
@@ -140,6 +143,104 @@ test('meshes of other kinds are brought in: an OBJ, and a broken one that is ref
   await expect
     .poll(async () => (await seenAt(page, stage, [pane!.place[0] + 0.2, pane!.place[1] + 0.2, pane!.place[2]]))[1])
     .toBeGreaterThan(200);
+});
+
+/** Two panes of one mesh, written by another library: glass at the left, a frame at the right; each shines as its material says. */
+async function twoPanes(): Promise<Buffer> {
+  const pane = (x: number) => new PlaneGeometry(0.9, 0.9).translate(x, 0, 0);
+  const of = (name: string, emissive: [number, number, number]) =>
+    new MeshStandardMaterial({ name, color: 0, emissive: new Color(...emissive), roughness: 1 });
+  const geometry = mergeGeometries([pane(-0.5), pane(0.5)], true);
+  return meshFile(new Mesh(geometry, [of('Glass', [0, 0, 0.6]), of('Frame', [0.6, 0, 0])] as never));
+}
+
+test('parts of a mesh, by its materials, wear effects of their own: in the room, on the Bench, in pins, and undone', async ({
+  page,
+  app,
+}) => {
+  onwards(1680);
+  const id = await effect(
+    app,
+    [grey('level', 0.2), { id: 'c', name: 'C', op: 'multiply', inputs: { a: { from: 'level' }, b: v([0, 1, 0]) } }],
+    { emission: { from: 'c' } },
+    {},
+    { variants: [{ id: 'v1', name: 'Strong', values: {} }] },
+  );
+  const stage = await stageWith(app, [prop('a', { primitive: 'box', size: [0.1, 0.1, 0.1] }, [0, 3, 0], id)], [0, 0, 6], false, {
+    surroundings: dark,
+    lights: [],
+  });
+  await openRoom(page, app, stage.id);
+  await page
+    .getByLabel('Mesh file')
+    .setInputFiles({ name: 'panes.glb', mimeType: 'model/gltf-binary', buffer: await twoPanes() });
+  await expect(page.getByTestId('notice')).toContainText('panes.glb has 4 triangles');
+  await saved(page);
+  const placed = (await stored(app, stage)).props.find((p) => p.name === 'panes')!.place;
+  await page.getByRole('button', { name: 'Handles' }).click();
+  const sides = async (): Promise<string> => {
+    const out: string[] = [];
+    for (const x of [-0.5, 0.5]) {
+      const [r, g, b] = await seenAt(page, stage, [placed[0] + x, placed[1], placed[2]]);
+      out.push(r > 100 ? 'red' : g > 100 ? 'green' : b > 100 ? 'blue' : 'dark');
+    }
+    return out.join(' ');
+  };
+  const wears = async (what: string, choice: string) => {
+    await page.getByRole('combobox', { name: `${what} wears` }).click();
+    await page.getByRole('option', { name: choice, exact: true }).click();
+  };
+  await wears('panes', 'nothing');
+  await expect.poll(sides).toBe('blue red');
+  const name = (await app.get<{ name: string }>(`/api/effects/${id}`)).name;
+  await wears('panes: Glass', name);
+  await expect.poll(sides).toBe('green red');
+  expect(await crowding(page)).toEqual([]);
+  expect(await finds(page)).toEqual([]);
+  await saved(page);
+  expect((await stored(app, stage)).props.find((p) => p.name === 'panes')!.parts).toEqual([
+    { part: 'Glass', effect: id, variant: null, overrides: {} },
+  ]);
+  // What is left wears it too; then the glass alone is what its file says.
+  await wears('panes', name);
+  await expect.poll(sides).toBe('green green');
+  await wears('panes: Glass', 'nothing');
+  await expect.poll(sides).toBe('blue green');
+  await wears('panes: Glass', 'as the rest');
+  await expect.poll(sides).toBe('green green');
+  for (const back of ['blue green', 'green green', 'green red', 'blue red']) {
+    await page.getByRole('button', { name: 'Undo' }).click();
+    await expect.poll(sides).toBe(back);
+  }
+  await page.getByRole('button', { name: 'Redo' }).click();
+  await expect.poll(sides).toBe('green red');
+  await saved(page);
+  // On the Bench a pin on the glass reads the effect, one on the frame beside it has nothing to read.
+  await page.goto(`${app.url}/effects/${id}${OPEN}`);
+  await furnished(page);
+  await expect.poll(sides).toBe('green red');
+  await page.getByRole('row', { name: /level/ }).click();
+  const box = await restingBox(stageCanvas(page));
+  for (const [k, x] of [-0.5, 0.5].entries()) {
+    await page.getByRole('button', { name: 'Pin', exact: true }).click();
+    const [px, py] = await onCanvas(page, stage, 'front', [placed[0] + x, placed[1], placed[2]]);
+    await page.mouse.click(box.x + px, box.y + py);
+    await expect(page.getByRole('button', { name: `Pin ${'AB'[k]!}: take it away` })).toBeVisible();
+  }
+  await expect(page.locator('[data-pin="A"] [data-number]')).toHaveText(/0\.2/);
+  await expect(page.locator('[data-pin="B"] [data-number]')).toHaveText('');
+  await page.getByRole('button', { name: 'Props', exact: true }).click();
+  await page.getByRole('button', { name: 'panes', exact: true }).click();
+  await expect(page.getByRole('button', { name: 'Glass', exact: true })).toHaveAttribute('aria-pressed', 'true');
+  await wears('panes: Glass', 'Strong');
+  await wears('panes: Frame', 'Base');
+  await expect.poll(sides).toBe('green green');
+  expect(await crowding(page)).toEqual([]);
+  await saved(page);
+  expect((await stored(app, stage)).props.find((p) => p.name === 'panes')!.parts).toEqual([
+    { part: 'Glass', effect: id, variant: 'v1', overrides: {} },
+    { part: 'Frame', effect: id, variant: null, overrides: {} },
+  ]);
 });
 
 /** How many of a lattice of places of the picture are lit, left and right of its middle. */

@@ -7,6 +7,8 @@ import type { Paint } from '../paint/paint.js';
 import { checkGlb, piecesOf } from './glb.js';
 
 const STEPS = 65535;
+/** What is made of a thing that has a name and nothing else. */
+const GREY: [number, number, number, number] = [0.216, 0.216, 0.216, 1];
 
 /** A mesh of Wispen's own. */
 export interface PlainMesh {
@@ -18,6 +20,19 @@ export interface PlainMesh {
   readonly uv: ArrayLike<number> | null;
   /** Null where the vertices follow one another. */
   readonly index: ArrayLike<number> | null;
+  /** Runs of corners, in their order and all of them, and what each is called; one of no name where nothing is said. */
+  readonly parts?: readonly { readonly name: string; readonly start: number; readonly count: number }[];
+}
+
+/** The corners of a part, and the vertices that it has in the order in which they are first met. */
+function partOf(index: ArrayLike<number> | null, start: number, count: number): { order: Uint32Array; vertices: number[] } {
+  const places = new Map<number, number>();
+  const order = Uint32Array.from({ length: count }, (_, k) => {
+    const v = index ? index[start + k]! : start + k;
+    if (!places.has(v)) places.set(v, places.size);
+    return places.get(v)!;
+  });
+  return { order, vertices: [...places.keys()] };
 }
 
 function colourOf(document: Document, paint: Paint, from: number, vertices: number): Accessor {
@@ -29,7 +44,7 @@ const bufferOf = (document: Document) => document.getRoot().listBuffers()[0] ?? 
 
 /** @param paint its vertex colours, 0 to 1; null where it has none */
 export async function writeMesh(
-  { name, position, normal, uv, index }: PlainMesh,
+  { name, position, normal, uv, index, parts }: PlainMesh,
   paint: Paint | null,
 ): Promise<Uint8Array<ArrayBuffer>> {
   const { Document, WebIO } = await import('@gltf-transform/core');
@@ -40,20 +55,40 @@ export async function writeMesh(
       .setType(type)
       .setArray(array as Float32Array<ArrayBuffer>)
       .setBuffer(bufferOf(document));
-  const primitive = document.createPrimitive().setAttribute('POSITION', accessor('VEC3', Float32Array.from(position)));
-  if (normal) primitive.setAttribute('NORMAL', accessor('VEC3', Float32Array.from(normal)));
-  // glTF has v go down.
-  if (uv)
-    primitive.setAttribute(
-      'TEXCOORD_0',
-      accessor(
-        'VEC2',
-        Float32Array.from(uv, (v, k) => (k % 2 === 1 ? 1 - v : v)),
-      ),
-    );
-  if (paint) primitive.setAttribute('COLOR_0', colourOf(document, paint, 0, position.length / 3));
-  if (index) primitive.setIndices(accessor('SCALAR', Uint32Array.from(index)));
-  const node = document.createNode(name).setMesh(document.createMesh(name).addPrimitive(primitive));
+  const mesh = document.createMesh(name);
+  const add = (order: Uint32Array | null, vertices: readonly number[] | null) => {
+    const taken = (list: ArrayLike<number>, width: number) =>
+      vertices
+        ? Float32Array.from(
+            { length: vertices.length * width },
+            (_, k) => list[vertices[Math.floor(k / width)]! * width + (k % width)]!,
+          )
+        : Float32Array.from(list);
+    const primitive = document.createPrimitive().setAttribute('POSITION', accessor('VEC3', taken(position, 3)));
+    if (normal) primitive.setAttribute('NORMAL', accessor('VEC3', taken(normal, 3)));
+    // glTF has v go down.
+    if (uv)
+      primitive.setAttribute(
+        'TEXCOORD_0',
+        accessor(
+          'VEC2',
+          taken(uv, 2).map((v, k) => (k % 2 === 1 ? 1 - v : v)),
+        ),
+      );
+    if (paint) primitive.setAttribute('COLOR_0', colourOf(document, taken(paint, 4), 0, vertices?.length ?? position.length / 3));
+    if (order) primitive.setIndices(accessor('SCALAR', order));
+    mesh.addPrimitive(primitive);
+    return primitive;
+  };
+  if (parts)
+    for (const part of parts) {
+      const { order, vertices } = partOf(index, part.start, part.count);
+      add(order, vertices).setMaterial(
+        document.createMaterial(part.name).setMetallicFactor(0).setRoughnessFactor(0.6).setBaseColorFactor(GREY),
+      );
+    }
+  else add(index && Uint32Array.from(index), null);
+  const node = document.createNode(name).setMesh(mesh);
   document.createScene().addChild(node);
   return Uint8Array.from(await new WebIO().writeBinary(document));
 }

@@ -62,6 +62,20 @@ test('OBJ by hand: faces are cut into triangles, uv go up, what shares a corner 
 // What it calls when it is done waits for a frame, which Node has not.
 globalThis.requestAnimationFrame = () => 0;
 
+test('OBJ by hand: what is made of one material is a part of that name, and no vertex is two parts’', async () => {
+  const [first, second] = ROOF.split(/^(?=f 4)/m) as [string, string];
+  const roof = await read('roof.obj', `${first.replace(/^f /m, 'usemtl Slate\nf ')}usemtl Glass\n${second}`);
+  expect(roof.about).toMatchObject({ triangles: 4, vertices: 8 });
+  expect(roof.parts.map(({ surface, start, count }) => [surface.name, start, count])).toEqual([
+    ['Slate', 0, 6],
+    ['Glass', 6, 6],
+  ]);
+  // The first pane slopes up away from +z, the second down to -z, as the file's normals have it.
+  const facing = (corner: number) => Math.sign(roof.normal[roof.index[corner]! * 3 + 2]!);
+  expect([0, 5, 6, 11].map(facing)).toEqual([1, 1, -1, -1]);
+  expect((await read('plain.obj', ROOF)).parts).toEqual([]);
+});
+
 test('OBJ and PLY, text and binary, as another library writes them', async () => {
   const ball = new SphereGeometry(0.7, 12, 8);
   const triangles = ball.getIndex()!.count / 3;

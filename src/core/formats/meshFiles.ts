@@ -7,7 +7,7 @@ import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js';
 import { mergeGeometries, mergeVertices } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
 import { kept } from '../paint/paint.js';
 import { MAX_MESH_BYTES, MAX_TRIANGLES, MeshRefused } from './glb.js';
-import { writeMesh } from './glbPaint.js';
+import { writeMesh, type PlainMesh } from './glbPaint.js';
 import { endingOf } from './meshNames.js';
 
 /** A file with what it is called. */
@@ -37,13 +37,21 @@ export async function toGlb(main: NamedFile, beside: readonly NamedFile[] = []):
     case 'obj':
       return written(main.name, objGeometry(main.bytes));
     case 'ply':
-      return written(main.name, plyGeometry(main.bytes));
+      return written(main.name, { geometry: plyGeometry(main.bytes), parts: undefined });
     default:
       return main.bytes;
   }
 }
 
-function objGeometry(bytes: Uint8Array): Geometry {
+type Named = { readonly name: string };
+
+/** A geometry, and the runs of its corners that are made of one material; null where the file names none. */
+interface Parted {
+  readonly geometry: Geometry;
+  readonly parts: PlainMesh['parts'];
+}
+
+function objGeometry(bytes: Uint8Array): Parted {
   const text = new TextDecoder().decode(bytes);
   if (!/^\s*(f|v)\s/m.test(text)) refuse('It is not an OBJ file: it has no lines of vertices and faces.');
   let group: ReturnType<OBJLoader['parse']>;
@@ -53,16 +61,28 @@ function objGeometry(bytes: Uint8Array): Geometry {
     return refuse('It cannot be read as OBJ.');
   }
   const found: Geometry[] = [];
+  const parts: { name: string; start: number; count: number }[] = [];
+  let corners = 0;
   group.traverse((object) => {
     // Lines and points of such a file are no surface.
-    if ('isMesh' in object && 'geometry' in object) found.push(object.geometry as Geometry);
+    if (!('isMesh' in object)) return;
+    const { geometry, material } = object as unknown as { geometry: Geometry; material: Named | Named[] };
+    const length = geometry.getAttribute('position').count;
+    const runs = geometry.groups.length > 0 ? geometry.groups : [{ start: 0, count: length, materialIndex: 0 }];
+    for (const { start, count, materialIndex } of runs) {
+      const of = Array.isArray(material) ? material[materialIndex ?? 0] : material;
+      if (count > 0) parts.push({ name: of?.name ?? '', start: corners + start, count });
+    }
+    corners += length;
+    found.push(geometry);
   });
   if (found.length === 0) return refuse('It has no triangles.');
   // What some pieces lack, none has.
   for (const name of ['normal', 'uv', 'color'])
     if (found.some((g) => !g.hasAttribute(name))) for (const g of found) g.deleteAttribute(name);
   for (const g of found) g.clearGroups();
-  return mergeVertices(mergeGeometries(found));
+  // Corners stay in their order.
+  return { geometry: mergeVertices(mergeGeometries(found)), parts: /^\s*usemtl\s/m.test(text) ? parts : undefined };
 }
 
 function plyGeometry(bytes: Uint8Array<ArrayBuffer>): Geometry {
@@ -78,7 +98,7 @@ function plyGeometry(bytes: Uint8Array<ArrayBuffer>): Geometry {
   return geometry;
 }
 
-function written(name: string, geometry: Geometry): Promise<Uint8Array<ArrayBuffer>> {
+function written(name: string, { geometry, parts }: Parted): Promise<Uint8Array<ArrayBuffer>> {
   const index = geometry.getIndex()?.array ?? null;
   const position = geometry.getAttribute('position');
   const triangles = (index?.length ?? position.count) / 3;
@@ -104,7 +124,7 @@ function written(name: string, geometry: Geometry): Promise<Uint8Array<ArrayBuff
     colour &&
     Float32Array.from({ length: position.count * 4 }, (_, k) => (k % 4 === 3 ? 1 : kept(colour[(k >> 2) * 3 + (k % 4)]!)));
   return writeMesh(
-    { name: name.replace(/\.[^.]+$/, ''), position: position.array, normal: of('normal'), uv: of('uv'), index },
+    { name: name.replace(/\.[^.]+$/, ''), position: position.array, normal: of('normal'), uv: of('uv'), index, parts },
     paint,
   );
 }

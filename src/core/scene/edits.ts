@@ -1,6 +1,7 @@
 /** Changes of a stage, as functions on a draft of it. */
 import { own } from '../base/wholesome.js';
 import type { Value } from '../effect/schema.js';
+import { WHOLE, partIn, partOf, propIn } from './pieces.js';
 import type { Light, Primitive, Prop, PropSource, Stage, StageAsset, Viewpoint } from './stage.js';
 
 export type Vec3 = [number, number, number];
@@ -12,9 +13,6 @@ export const propOf = (stage: Stage, id: string): Prop => {
   if (!prop) throw new Error(`no prop ${id}`);
   return prop;
 };
-
-/** What the part of a prop wears. Props have one part so far, called "all". */
-export const partOf = (prop: Prop): Prop['parts'][number] | undefined => prop.parts[0];
 
 /** What can be put on a stage as it is. Turned by a quaternion where it is not to stand as it is made. */
 export const PRIMITIVES: readonly { readonly name: string; readonly source: Primitive; readonly turn?: Prop['turn'] }[] = [
@@ -78,7 +76,7 @@ export function addProp(
     scale,
     seed,
     group: null,
-    parts: effect === null ? [] : [{ part: 'all', effect, variant: null, overrides: {} }],
+    parts: effect === null ? [] : [{ part: WHOLE, effect, variant: null, overrides: {} }],
     paint: null,
     visible: true,
     locked: false,
@@ -158,25 +156,43 @@ export function nameChannel(draft: Stage, { id, channel, name }: { id: string; c
   prop.channels = (prop.channels ?? CHANNEL_NAMES).map((old, k) => (k === channel ? name : old)) as typeof CHANNEL_NAMES;
 }
 
-/** Dresses a prop in an effect, or with null leaves it bare. Its variant and overrides are of that effect and go with it. */
+/**
+ * Dresses a prop in an effect, or with null leaves it bare. Its variant and overrides are of that effect and go with it.
+ * @param id of the prop, or of a piece of it
+ */
 export function dressProp(
   draft: Stage,
   { id, effect, variant = null }: { id: string; effect: string | null; variant?: string | null },
 ): void {
-  const prop = propOf(draft, id);
-  if (effect === null) prop.parts = [];
-  else if (partOf(prop)?.effect === effect) partOf(prop)!.variant = variant;
-  else prop.parts = [{ part: 'all', effect, variant, overrides: {} }];
+  const prop = propOf(draft, propIn(id));
+  const part = 'asset' in prop.source ? partIn(id) : WHOLE;
+  const now = partOf(prop, part);
+  if (now && effect !== null && now.effect === effect) now.variant = variant;
+  // What is left of a prop is bare where nothing is said of it; a named part says so, or it would wear what the rest wears.
+  else if (effect === null && part === WHOLE) prop.parts = prop.parts.filter((p) => p !== now);
+  else {
+    const worn = { part, effect, variant, overrides: {} };
+    if (now) prop.parts[prop.parts.indexOf(now)] = worn;
+    else if (part === WHOLE) prop.parts.unshift(worn);
+    else prop.parts.push(worn);
+  }
 }
 
-/** One dial's value on one prop alone; undefined takes it back to the variant's. */
+/** A part of a prop is no longer by itself: it wears what the rest of the prop wears. @param id of the piece */
+export function joinPart(draft: Stage, { id }: { id: string }): void {
+  const prop = propOf(draft, propIn(id));
+  prop.parts = prop.parts.filter((p) => p.part !== partIn(id));
+}
+
+/** One dial's value on one prop, or on a piece of it, alone; undefined takes it back to the variant's. */
 export function setOverride(
   draft: Stage,
   { id, effect, dial, value }: { id: string; effect: string; dial: string; value: Value | string | undefined },
 ): void {
-  const prop = propOf(draft, id);
-  if (partOf(prop)?.effect !== effect) dressProp(draft, { id, effect });
-  const { overrides } = partOf(prop)!;
+  const prop = propOf(draft, propIn(id));
+  const worn = () => partOf(prop, 'asset' in prop.source ? partIn(id) : WHOLE);
+  if (worn()?.effect !== effect) dressProp(draft, { id, effect });
+  const { overrides } = worn()!;
   if (value === undefined) delete overrides[dial];
   else overrides[dial] = value;
 }

@@ -1,9 +1,11 @@
 /** Which prop wears what: a stage's own word, and where it has none for the effect on the bench, that effect's home. */
 import type { Effect } from '../effect/schema.js';
-import { dressProp, partOf } from './edits.js';
+import { dressProp } from './edits.js';
+import { WHOLE, namedParts, partIn, partOf, pieceName, pieceOf, piecesOf, propIn } from './pieces.js';
 import type { Prop, Stage } from './stage.js';
 
 export interface Wearing {
+  /** The prop, or the piece of it (`pieces`). */
   readonly prop: string;
   readonly effect: string;
   readonly variant: string | null;
@@ -17,11 +19,13 @@ export interface Wearing {
 export function standInOf(stage: Stage, bench: Pick<Effect, 'id' | 'home'> & Partial<Pick<Effect, 'kind'>>): Prop | null {
   // What motes or a light are made of stands on no prop.
   if (bench.kind !== undefined && bench.kind !== 'surface') return null;
-  if (stage.props.some((p) => partOf(p)?.effect === bench.id)) return null;
+  if (stage.props.some((p) => wears(p, bench.id))) return null;
   const seen = stage.props.filter((p) => p.visible);
   return seen.find((p) => p.id === bench.home?.prop) ?? seen.find((p) => !wornBy(p)) ?? seen[0] ?? null;
 }
 
+const wears = (prop: Prop, effect: string): boolean =>
+  [partOf(prop), ...namedParts(prop)].some((part) => part?.effect === effect);
 const wornBy = (prop: Prop): string | null => partOf(prop)?.effect ?? null;
 
 /** What the visible props wear. An effect that no prop of the stage wears is shown in place of what its stand-in wears otherwise. */
@@ -29,12 +33,11 @@ export function whoWears(stage: Stage, bench: Pick<Effect, 'id' | 'home'>): Wear
   const stand = standInOf(stage, bench);
   return stage.props
     .filter((p) => p.visible)
-    .flatMap((p): Wearing[] => {
-      if (p === stand) return [{ prop: p.id, effect: bench.id, variant: null, overrides: {} }];
-      const part = partOf(p);
-      return part && part.effect !== null
-        ? [{ prop: p.id, effect: part.effect, variant: part.variant, overrides: part.overrides }]
-        : [];
+    .flatMap((p) => {
+      const whole = p === stand ? { part: WHOLE, effect: bench.id, variant: null, overrides: {} } : partOf(p);
+      return [...(whole ? [{ ...whole, part: WHOLE }] : []), ...namedParts(p)].flatMap(({ part, effect, ...how }): Wearing[] =>
+        effect === null ? [] : [{ prop: pieceOf(p.id, part), effect, ...how }],
+      );
     });
 }
 
@@ -52,7 +55,7 @@ export function variantElsewhere(stage: Stage, { id, kind }: Pick<Effect, 'id' |
   return stage.lights.find((light) => light.drivenBy?.effect === id)?.drivenBy?.variant ?? null;
 }
 
-/** Dresses a prop in the effect on the bench; whoever wears it already, or stands in for it, goes on to. Motes and lights have no prop. */
+/** Dresses a prop, or a piece of one, in the effect on the bench; whoever wears it already, or stands in for it, goes on to. Motes and lights have no prop. */
 export function wear(draft: Stage, bench: Bench, { id, variant = null }: { id: string; variant?: string | null }): void {
   if (bench.kind === 'mote') {
     for (const field of draft.motes) if (field.effect === bench.id) field.variant = variant;
@@ -69,12 +72,18 @@ export function wear(draft: Stage, bench: Bench, { id, variant = null }: { id: s
 /** The stage with an effect in one variant wherever it is worn or drives a light, without own values. @param variant null for the base */
 export function inVariant(stage: Stage, bench: Pick<Effect, 'id' | 'home'>, variant: string | null): Stage {
   const wearers = new Set(whoWears(stage, bench).flatMap(({ prop, effect }) => (effect === bench.id ? [prop] : [])));
-  const parts = [{ part: 'all' as const, effect: bench.id, variant, overrides: {} }];
+  const worn = (part: string) => ({ part, effect: bench.id, variant, overrides: {} });
+  const dressed = (p: Prop): Prop => {
+    const rest = partOf(p);
+    const whole = wearers.has(p.id) ? [worn(WHOLE)] : rest ? [rest] : [];
+    const named = namedParts(p).map((part) => (wearers.has(pieceOf(p.id, part.part)) ? worn(part.part) : part));
+    return { ...p, parts: [...whole, ...named] };
+  };
   const driven = (light: Stage['lights'][number]) =>
     light.drivenBy?.effect === bench.id ? { ...light, drivenBy: { ...light.drivenBy, variant } } : light;
   return {
     ...stage,
-    props: stage.props.map((p) => (wearers.has(p.id) ? { ...p, parts } : p)),
+    props: stage.props.map((p) => (piecesOf(p).some((piece) => wearers.has(piece)) ? dressed(p) : p)),
     lights: stage.lights.map(driven),
     motes: stage.motes.map((field) => (field.effect === bench.id ? { ...field, variant } : field)),
   };
@@ -82,9 +91,9 @@ export function inVariant(stage: Stage, bench: Pick<Effect, 'id' | 'home'>, vari
 
 /** What another effect wears that the effect on the bench would take from it: null for a prop that is bare, or its own. */
 export function takenFrom(stage: Stage, bench: Pick<Effect, 'id'>, id: string): { prop: string; effect: string } | null {
-  const prop = stage.props.find((p) => p.id === id);
-  const effect = prop ? wornBy(prop) : null;
-  return prop && effect !== null && effect !== bench.id ? { prop: prop.name, effect } : null;
+  const prop = stage.props.find((p) => p.id === propIn(id));
+  const effect = (prop && partOf(prop, partIn(id))?.effect) ?? null;
+  return effect !== null && effect !== bench.id ? { prop: pieceName(stage, id), effect } : null;
 }
 
 /** Effects that a stage's props wear, in the order of the props, those that drive its lights, and its motes'; each once. */

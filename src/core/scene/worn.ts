@@ -11,12 +11,13 @@ import type { Program } from '../lower/lower.js';
 import { paramValues } from '../lower/params.js';
 import type { Material, Materials } from './materials.js';
 import { drivenLight, type DrivenLight } from './driven.js';
-import { partOf } from './edits.js';
+import { partIn, partOf, piecesOf, propIn } from './pieces.js';
 import type { Light, Prop, Stage } from './stage.js';
 import type { MoteField } from './motes.js';
 import { variantElsewhere, whoWears, type Wearing } from './wearing.js';
 
 export interface Worn {
+  /** The prop, or the piece of it (`pieces`). */
   readonly prop: string;
   /** The effect with variant and own values written into it. */
   readonly shown: Effect;
@@ -41,9 +42,9 @@ export const numbersOf = ({ shown, program }: Pick<Worn, 'shown' | 'program'>): 
     ),
   );
 
-/** What is one value for a prop, whatever it wears: its random number, by its seed. */
+/** What is one value for a prop and all its pieces, whatever it wears: its random number, by its seed. */
 export const steadyOf = (stage: Stage, prop: string): { propRandom: number[] } => ({
-  propRandom: [randomOf(stage.props.find((p) => p.id === prop)?.seed ?? 0)],
+  propRandom: [randomOf(stage.props.find((p) => p.id === propIn(prop))?.seed ?? 0)],
 });
 
 /** A mote field with what its motes are made of. */
@@ -54,7 +55,7 @@ export interface WornMotes extends Omit<Worn, 'prop'> {
 /** A mote field whose motes are copies of props, and what those wear; null for a bare one. */
 export interface WornCopies {
   readonly field: MoteField;
-  /** The first is the one that the field names, the others those of its group. */
+  /** The pieces of the one that the field names first, then those of its group. */
   readonly of: readonly { readonly prop: string; readonly worn: Worn | null }[];
 }
 
@@ -124,18 +125,20 @@ export class WornOnStage {
     const others = first.group === null ? [] : stage.props.filter((p) => p.group === first.group && p !== first);
     return {
       field,
-      of: [first, ...others].map((prop) => ({ prop: prop.id, worn: this.on(prop.id) ?? this.hidden(prop, effects) })),
+      of: [first, ...others].flatMap((prop) =>
+        piecesOf(prop).map((piece) => ({ prop: piece, worn: this.on(piece) ?? this.hidden(prop, piece, effects) })),
+      ),
     };
   }
 
   /** What a prop would wear that is not seen. */
-  private hidden(prop: Prop, effects: ReadonlyMap<string, Effect>): Worn | null {
-    const part = partOf(prop);
+  private hidden(prop: Prop, piece: string, effects: ReadonlyMap<string, Effect>): Worn | null {
+    const part = partOf(prop, partIn(piece));
     const effect = part?.effect ? effects.get(part.effect) : undefined;
     if (!part || effect?.kind !== 'surface') return null;
     const shown = this.shown(effect, part);
     const { program, material } = this.materials.of(shown);
-    return material && { prop: prop.id, shown, program, material, params: paramValues(program.params, shown) };
+    return material && { prop: piece, shown, program, material, params: paramValues(program.params, shown) };
   }
 
   /** A field in its effect; in what it was last where that has an error, else not there. */
@@ -175,6 +178,11 @@ export class WornOnStage {
 
   on(prop: string): Worn | undefined {
     return this.all.find((o) => o.prop === prop);
+  }
+
+  /** All that a prop wears, of whichever pieces. */
+  anywhereOn(prop: string): readonly Worn[] {
+    return this.all.filter((o) => propIn(o.prop) === prop);
   }
 
   /** How an effect reads for a prop, or in its base when no prop wears it. */

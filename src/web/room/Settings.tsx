@@ -1,13 +1,11 @@
 /** The settings of what is chosen: a prop and what it wears, a light, motes, what is all around; or the paint of a prop. */
 import { Copy, FlipHorizontal2, Paintbrush, Trash2 } from 'lucide-react';
 import { useState } from 'react';
-import { deleteProp, dressProp, groupProp, partOf, propOf, surfaceProp } from '../../core/scene/edits.js';
-import { strandsOf } from '../../core/effect/schema.js';
+import { deleteProp, groupProp, propOf, surfaceProp } from '../../core/scene/edits.js';
 import type { Prop } from '../../core/scene/stage.js';
 import { whoWears } from '../../core/scene/wearing.js';
 import { duplicate, groupsGo, letGroupsGo, mirror } from '../../session/standing.js';
 import { propInHand } from '../../session/state.js';
-import { useEffects } from '../data/library.js';
 import { useBench, useBenchState } from '../context.js';
 import { ColourRow } from '../stage/ColourRow.js';
 import { LightsOfStage } from '../stage/LightRows.js';
@@ -21,6 +19,7 @@ import { PaintPanel } from './PaintPanel.js';
 import { Scatter } from './Scatter.js';
 import { ViewpointSettings } from './ViewRows.js';
 import { ZonesOfStage } from './ZoneRows.js';
+import { Wears } from './Wears.js';
 import { usePainting } from './usePainting.js';
 
 export function Settings({ chosen }: { chosen: Chosen }) {
@@ -55,7 +54,6 @@ export function Settings({ chosen }: { chosen: Chosen }) {
   );
 }
 
-const BARE = '-';
 const GREY: NonNullable<Prop['surface']> = { rgb: [0.216, 0.216, 0.216], roughness: 0.6, metalness: 0 };
 
 /** What it is made of, while it wears nothing. */
@@ -180,47 +178,5 @@ function PropSettings({ prop }: { prop: Prop }) {
         </button>
       </div>
     </section>
-  );
-}
-
-/** Any effect of the library, in any of its variants; or nothing. */
-function Wears({ prop }: { prop: Prop }) {
-  const { documents, compiling } = useBench();
-  const effects = useEffects();
-  const here = useBenchState((s) => s.effect);
-  const stage = useBenchState((s) => s.stage);
-  const worn = whoWears(stage, here).find((w) => w.prop === prop.id);
-  const effect = worn?.effect ?? partOf(prop)?.effect ?? null;
-  const known = effect === null ? null : effect === here.id ? here : compiling.other(effect);
-  const surfaces = (effects.data ?? []).filter((e) => e.kind === 'surface' && (!e.archived || e.id === effect));
-  const choices = [{ id: BARE, name: 'nothing' }, ...surfaces.map((e) => ({ id: e.id, name: e.name }))];
-  const gone = effect !== null && !choices.some((c) => c.id === effect);
-  return (
-    <>
-      <SelectRow
-        name="Wears"
-        label={`${prop.name} wears`}
-        value={effect ?? BARE}
-        choices={gone ? [...choices, { id: effect, name: known?.name ?? 'an effect that is gone' }] : choices}
-        onChoose={(id) =>
-          documents.editStage(id === BARE ? `Bare ${prop.name}` : `Dress ${prop.name}`, (d) =>
-            dressProp(d, { id: prop.id, effect: id === BARE ? null : id }),
-          )
-        }
-      />
-      {known && known.variants.length > 0 && strandsOf(known).length > 0 && (
-        <SelectRow
-          name="Variant"
-          label={`${prop.name} variant`}
-          value={worn?.variant ?? ''}
-          choices={[{ id: '', name: 'Base' }, ...known.variants]}
-          onChoose={(variant) =>
-            documents.editStage(`Dress ${prop.name}`, (d) =>
-              dressProp(d, { id: prop.id, effect: known.id, variant: variant === '' ? null : variant }),
-            )
-          }
-        />
-      )}
-    </>
   );
 }

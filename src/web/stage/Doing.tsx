@@ -3,6 +3,7 @@ import { Maximize, Move, Pin, Undo2, Zap } from 'lucide-react';
 import { useRef, type PointerEvent, type RefObject } from 'react';
 import { propOf } from '../../core/scene/edits.js';
 import { MAX_PINS, freshPinId, setPin } from '../../core/scene/pins.js';
+import { propIn } from '../../core/scene/pieces.js';
 import { whoWears } from '../../core/scene/wearing.js';
 import type { Hit } from '../../render/pointing.js';
 import type { Bench } from '../../session/bench.js';
@@ -23,7 +24,7 @@ function strike(session: Bench, { prop, position }: Hit): boolean {
   const state = session.store.getState();
   const trigger = triggerInHand(state);
   if (!state.striking || !trigger) return false;
-  const wears = whoWears(state.stage, state.effect).some((w) => w.effect === state.effect.id && w.prop === prop);
+  const wears = whoWears(state.stage, state.effect).some((w) => w.effect === state.effect.id && propIn(w.prop) === prop);
   if (wears) fireNow(session, trigger.id, position);
   else
     session.store.setState({ notice: `${propOf(state.stage, prop).name} does not wear this effect, so nothing is fired there.` });
@@ -49,7 +50,7 @@ export function usePointing(
     if (!hit) return;
     if (pinning) pin(hit);
     else if (!strike(session, hit)) {
-      session.choosing.hand(hit.prop);
+      session.choosing.hand(hit.prop, session.frames.view?.pointing.pieceOf(hit));
       onHand();
     }
   };

@@ -113,8 +113,8 @@ function BornWhere({ field }: { field: MoteField }) {
   const { set } = useField(field);
   const { from } = field;
   if (from.kind !== 'prop') return null;
-  const worn = compiling.worn.on(from.prop);
-  const strands = worn ? numbersOf(worn) : [];
+  const worn = compiling.worn.anywhereOn(from.prop);
+  const strands = worn.flatMap(numbersOf).filter(({ id }, k, all) => all.findIndex((s) => s.id === id) === k);
   const { where } = from;
   const now = where ? (where.port === undefined ? where.strand : `${where.strand} ${where.port}`) : '';
   const gone = now === '' || strands.some((s) => s.id === now) ? [] : [{ id: now, name: 'A strand' }];

@@ -1,8 +1,9 @@
 /** The stage's props: which is chosen, what each wears, and adding more. */
 import { Copy, Eye, EyeOff, FolderInput, Lock, LockOpen, Plus, Trash2 } from 'lucide-react';
 import { DropdownMenu } from 'radix-ui';
-import { useRef, useState } from 'react';
-import { PRIMITIVES, deleteProp, dressProp, propOf } from '../../core/scene/edits.js';
+import { Fragment, useRef, useState } from 'react';
+import { PRIMITIVES, deleteProp, dressProp, joinPart, propOf } from '../../core/scene/edits.js';
+import { WHOLE, namedParts, partIn, partOf, pieceName, pieceOf } from '../../core/scene/pieces.js';
 import type { Prop } from '../../core/scene/stage.js';
 import { wear, whoWears, type Wearing } from '../../core/scene/wearing.js';
 import { Select } from '../ui/Select.js';
@@ -10,12 +11,14 @@ import { addPrimitive, duplicate } from '../../session/standing.js';
 import { propInHand } from '../../session/state.js';
 import { useBench, useBenchState } from '../context.js';
 import { MeshFileInput } from './MeshFile.js';
+import { usePartNames } from './usePartNames.js';
 import { PropNumbers } from './PropNumbers.js';
 import { ownKeys } from '../ui/keys.js';
 import { MenuContent } from '../ui/Menu.js';
 
 const BARE = '-';
 const ELSE = '+';
+const REST = '=';
 
 export function PropsPanel({ onFile }: { onFile: (files: readonly File[]) => void }) {
   const stage = useBenchState((s) => s.stage);
@@ -34,7 +37,10 @@ export function PropsPanel({ onFile }: { onFile: (files: readonly File[]) => voi
       </div>
       <ul className="scroll -mx-4 max-h-[224px] overflow-y-auto">
         {stage.props.map((prop) => (
-          <PropRow key={prop.id} prop={prop} wearing={worn.get(prop.id)} inHand={prop === inHand} />
+          <Fragment key={prop.id}>
+            <PropRow prop={prop} wearing={worn.get(prop.id)} inHand={prop === inHand} />
+            {prop === inHand && <PartRows prop={prop} worn={worn} />}
+          </Fragment>
         ))}
       </ul>
       {inHand && <PropNumbers prop={inHand} />}
@@ -53,7 +59,6 @@ interface RowProps {
 function PropRow({ prop, wearing, inHand }: RowProps & { inHand: boolean }) {
   const session = useBench();
   const effect = useBenchState((s) => s.effect);
-  const own = wearing?.effect === effect.id ? Object.keys(wearing.overrides).length : 0;
   const change = (label: string, recipe: (p: Prop) => void) =>
     session.documents.editStage(`${label} ${prop.name}`, (d) => recipe(propOf(d, prop.id)));
   const [Seen, Held] = [prop.visible ? Eye : EyeOff, prop.locked ? Lock : LockOpen];
@@ -94,21 +99,56 @@ function PropRow({ prop, wearing, inHand }: RowProps & { inHand: boolean }) {
           <Trash2 size={13} strokeWidth={1.5} aria-hidden />
         </button>
       </span>
-      {own > 0 && (
-        <span
-          className="flex shrink-0 items-center gap-1 text-muted"
-          title={`${own} of its dials ${own === 1 ? 'has' : 'have'} a value of its own`}
-        >
-          <span className="flex h-[9px] w-[9px] items-center justify-center rounded-full border border-muted" aria-hidden>
-            <span className="h-[3px] w-[3px] rounded-full bg-ink" />
-          </span>
-          <span className="num">{own}</span>
-          <span className="sr-only">values of its own</span>
-        </span>
-      )}
-      <Wears prop={prop} wearing={wearing} />
+      <OwnValues wearing={wearing?.effect === effect.id ? wearing : undefined} />
+      <Wears prop={prop} id={prop.id} wearing={wearing} />
     </li>
   );
+}
+
+function OwnValues({ wearing }: Pick<RowProps, 'wearing'>) {
+  const own = Object.keys(wearing?.overrides ?? {}).length;
+  if (own === 0) return null;
+  return (
+    <span
+      className="flex shrink-0 items-center gap-1 text-muted"
+      title={`${own} of its dials ${own === 1 ? 'has' : 'have'} a value of its own`}
+    >
+      <span className="flex h-[9px] w-[9px] items-center justify-center rounded-full border border-muted" aria-hidden>
+        <span className="h-[3px] w-[3px] rounded-full bg-ink" />
+      </span>
+      <span className="num">{own}</span>
+      <span className="sr-only">values of its own</span>
+    </span>
+  );
+}
+
+/** The parts of the prop in hand, by what it is made of: each may wear something of its own. */
+function PartRows({ prop, worn }: { prop: Prop; worn: ReadonlyMap<string, Wearing> }) {
+  const { choosing } = useBench();
+  const effect = useBenchState((s) => s.effect);
+  const chosen = useBenchState((s) => s.prop);
+  return usePartNames(prop).map(({ name, there }) => {
+    const id = pieceOf(prop.id, name);
+    const wearing = worn.get(id);
+    const mine = wearing?.effect === effect.id;
+    return (
+      <li key={name} className="flex h-8 items-center gap-1 bg-raised pr-4 pl-10" aria-label={`Part ${name} of ${prop.name}`}>
+        <button
+          className={`min-w-0 grow truncate rounded-sm px-1 text-left ${there ? '' : 'text-caution'}`}
+          aria-pressed={chosen === id}
+          disabled={!mine}
+          title={
+            !there ? 'Its mesh has no part of this name' : mine ? 'Readings are taken on it, and its own values turned' : name
+          }
+          onClick={() => choosing.prop(id)}
+        >
+          {name}
+        </button>
+        <OwnValues wearing={mine ? wearing : undefined} />
+        <Wears prop={prop} id={id} wearing={wearing} />
+      </li>
+    );
+  });
 }
 
 /** Its name: pressed, the prop is taken in hand; pressed again, renamed. */
@@ -147,32 +187,36 @@ function PropName({ prop, inHand }: { prop: Prop; inHand: boolean }) {
   );
 }
 
-/** What it wears: this effect in one of its variants, another effect, or nothing. */
-function Wears({ prop, wearing }: RowProps) {
+/** What a piece wears: this effect in one of its variants, another effect, or nothing. @param id of the piece */
+function Wears({ prop, id, wearing }: RowProps & { id: string }) {
   const { documents, choosing } = useBench();
   const effect = useBenchState((s) => s.effect);
+  const called = useBenchState((s) => pieceName(s.stage, id));
   const mine = wearing?.effect === effect.id;
-  const part = prop.parts[0];
+  const named = partIn(id) !== WHOLE;
+  const part = partOf(prop, partIn(id));
   const other = part !== undefined && part.effect !== null && part.effect !== effect.id && !mine;
-  const dress = (id: string) =>
-    documents.editStage(id === BARE ? `Bare ${prop.name}` : `Dress ${prop.name}`, (d) =>
-      id === BARE
-        ? dressProp(d, { id: prop.id, effect: null })
-        : wear(d, effect, { id: prop.id, variant: id === '' ? null : id }),
+  const asRest = named && !namedParts(prop).some((p) => p === part);
+  const dress = (to: string) => {
+    if (to === REST) return documents.editStage(`${called} as the rest`, (d) => joinPart(d, { id }));
+    documents.editStage(to === BARE ? `Bare ${called}` : `Dress ${called}`, (d) =>
+      to === BARE ? dressProp(d, { id, effect: null }) : wear(d, effect, { id, variant: to === '' ? null : to }),
     );
+  };
   return (
     <Select
-      label={`${prop.name} wears`}
+      label={`${called} wears`}
       className="chip chip-strand"
       bare
-      value={mine ? (effect.variants.find((v) => v.id === wearing.variant)?.id ?? '') : other ? ELSE : BARE}
+      value={mine ? (effect.variants.find((v) => v.id === wearing.variant)?.id ?? '') : other ? ELSE : asRest ? REST : BARE}
       choices={[
         { id: '', name: effect.variants.length > 0 ? 'Base' : effect.name },
         ...effect.variants,
         ...(other ? [{ id: ELSE, name: choosing.nameOf(part.effect!) }] : []),
+        ...(named ? [{ id: REST, name: 'As the rest' }] : []),
         { id: BARE, name: 'Bare' },
       ]}
-      onChoose={(id) => id !== ELSE && choosing.askFirst([prop.id], () => dress(id))}
+      onChoose={(to) => to !== ELSE && choosing.askFirst([id], () => dress(to))}
     />
   );
 }

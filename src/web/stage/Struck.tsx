@@ -1,6 +1,7 @@
 /** Where on the chosen prop triggers were fired that are still heard, and how long ago. */
 import { useEffect, useRef } from 'react';
 import { firingsOf, type Firing } from '../../core/effect/triggers.js';
+import { propIn } from '../../core/scene/pieces.js';
 import { useBench, useBenchState } from '../context.js';
 import { placeLetter } from '../bench/time/letters.js';
 import { placeMarks } from './Overlay.js';
@@ -17,7 +18,7 @@ export function Struck() {
   const session = useBench();
   const triggers = useBenchState((s) => s.effect.triggers);
   const live = useBenchState((s) => s.firings);
-  const prop = useBenchState((s) => s.prop);
+  const prop = useBenchState((s) => propIn(s.prop));
   const box = useRef<HTMLDivElement>(null);
   const marks = triggers.flatMap(({ id, name, duration, ...trigger }): Mark[] => {
     const all = [...firingsOf(trigger), ...(live[id] ?? [])];

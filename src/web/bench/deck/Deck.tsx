@@ -1,6 +1,7 @@
 /** The deck under the stage: dials, pulse and advice by turns, and the headroom gauge always. */
 import { RadioGroup, Tabs } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
+import { pieceName } from '../../../core/scene/pieces.js';
 import type { DialScope } from '../../../session/state.js';
 import { saveAsVariant } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../../context.js';
@@ -27,9 +28,7 @@ function Scope() {
   const scope = useBenchState((s) => s.scope);
   const variant = useBenchState((s) => s.effect.variants.find((v) => v.id === s.variant)?.name ?? 'Base');
   // Motes and lights have no prop of whose own a value could be.
-  const prop = useBenchState((s) =>
-    s.effect.kind === 'surface' ? (s.stage.props.find((p) => p.id === s.prop)?.name ?? null) : null,
-  );
+  const prop = useBenchState((s) => (s.effect.kind === 'surface' ? pieceName(s.stage, s.prop) || null : null));
   const own = useBenchState((s) => Object.keys(s.overrides).length);
   const [naming, setNaming] = useState(false);
   const choice = (value: DialScope, words: string, title: string) => (

@@ -17,6 +17,7 @@ import { changeDial, dialLabel, moveDial, strandOf } from '../../../core/effect/
 import { factorOf, isColour, isWritten, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
 import { recordOf } from '../../../core/effect/recordOf.js';
 import { inputRecord, type InputRecord, type OptionRecord } from '../../../core/operators/record.js';
+import { pieceName } from '../../../core/scene/pieces.js';
 import type { Bench } from '../../../session/bench.js';
 import { followVariant, setLiteral, setOptionTo } from '../../../session/actions.js';
 import { BASE, literalOf, optionShown, type Showing } from '../../../session/showing.js';
@@ -80,7 +81,7 @@ interface RowProps {
 
 function DialRow({ effect, dial, showing }: RowProps) {
   const session = useBench();
-  const propName = useBenchState((s) => s.stage.props.find((p) => p.id === s.prop)?.name ?? '');
+  const propName = useBenchState((s) => pieceName(s.stage, s.prop));
   const label = dialLabel(effect, dial);
   const record = inputRecord(recordOf(effect, strandOf(effect, dial.strand)), dial.input);
   const cue = useCue(dial.strand, dial.input);
