@@ -10,6 +10,7 @@ import {
   type WebGLRenderer,
 } from 'three';
 import type { Optics } from '../core/scene/stage.js';
+import { NO_GRADE } from '../core/optics/grade.js';
 import { heldBend, lensScale } from '../core/optics/lens.js';
 import { bloomLevels, type BloomLevel } from '../core/optics/bloom.js';
 import { Screen, pass } from './screen.js';
@@ -24,6 +25,12 @@ const target = (width: number, height: number) =>
   });
 
 const TONE_NUMBERS: Record<Optics['tone'], number> = { linear: 0, 'khronos-neutral': 1, aces: 2, 'hue-kept': 3 };
+
+/** A grade's numbers, in a shader. */
+const GRADING = () => ({
+  ...{ grades: { value: false }, saturation: { value: 1 } },
+  ...{ slope: { value: [1, 1, 1] }, offset: { value: [0, 0, 0] }, power: { value: [1, 1, 1] } },
+});
 
 interface Chain {
   readonly key: string;
@@ -56,6 +63,7 @@ export class OpticsPasses {
     bloom: { value: null },
     exposure: { value: 1 },
     bloomIntensity: { value: 0 },
+    ...GRADING(),
     tone: { value: 1 },
   });
   private readonly bentDisplay = pass(DISPLAY_BENT, {
@@ -63,6 +71,7 @@ export class OpticsPasses {
     bloom: { value: null },
     exposure: { value: 1 },
     bloomIntensity: { value: 0 },
+    ...GRADING(),
     tone: { value: 1 },
     lens: { value: new Vector3(0, 1, 1) },
   });
@@ -108,6 +117,8 @@ export class OpticsPasses {
       exposure: 2 ** optics.exposure,
       bloomIntensity: blooms ? intensity : 0,
       tone: raw ? 0 : TONE_NUMBERS[optics.tone],
+      grades: !raw && optics.grade !== undefined,
+      ...(optics.grade ?? NO_GRADE),
       ...(lensBend === 0 ? {} : { lens: new Vector3(heldBend(lensBend), lens.aspect, lensScale(lens)) }),
     });
   }

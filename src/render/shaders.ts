@@ -87,6 +87,9 @@ uniform sampler2D bloom;
 uniform float exposure;
 uniform float bloomIntensity;
 uniform int tone;
+uniform bool grades;
+uniform vec3 slope, offset, power;
+uniform float saturation;
 vec3 khronosNeutral(vec3 c) {
   float start = 0.8 - 0.04;
   float low = min(c.r, min(c.g, c.b));
@@ -113,6 +116,11 @@ vec3 acesFit(vec3 c) {
   return mat3(1.60475, -0.10208, -0.00327, -0.53108, 1.10813, -0.07276, -0.07367, -0.00605, 1.07602) * c;
 }
 vec3 srgb(vec3 c) { return mix(1.055 * pow(c, vec3(1.0 / 2.4)) - 0.055, 12.92 * c, lessThanEqual(c, vec3(0.0031308))); }
+vec3 graded(vec3 c) { // core/optics/grade
+  c = pow(clamp(c * slope + offset, 0.0, 1.0), power);
+  float luma = dot(c, vec3(0.2126, 0.7152, 0.0722));
+  return clamp(luma + saturation * (c - luma), 0.0, 1.0);
+}
 float grain(uvec2 p) {
   uint h = p.x * 1664525u + p.y * 1013904223u;
   h = (h ^ (h >> 16u)) * 2146121005u;
@@ -125,6 +133,7 @@ void main() {
   if (tone == 2) c = acesFit(c);
   if (tone == 3) c = hueKept(c);
   c = srgb(clamp(c, 0.0, 1.0));
+  if (grades) c = graded(c);
   // Half a step of dither hides the bands of a dark gradient.
   colour = vec4(c + (grain(uvec2(gl_FragCoord.xy)) - 0.5) / 255.0, 1.0);
 }`;

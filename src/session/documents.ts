@@ -2,6 +2,7 @@
 import type { Draft } from 'immer';
 import { v7 as uuid } from 'uuid';
 import type { Effect } from '../core/effect/schema.js';
+import { keepAlike } from '../core/scene/definitions.js';
 import { copyStage } from '../core/scene/edits.js';
 import type { Stage } from '../core/scene/stage.js';
 import { createDocument, loadStage } from './api.js';
@@ -27,7 +28,12 @@ export class Documents {
   }
 
   editStage(label: string, recipe: (draft: Stage) => void, mergeKey: string | null = null): void {
-    this.change('stage', label, recipe as (draft: Draft<Stage>) => void, mergeKey);
+    const { stage } = this.store.getState();
+    const alike = (draft: Stage) => {
+      recipe(draft);
+      keepAlike(stage, draft);
+    };
+    this.change('stage', label, alike as (draft: Draft<Stage>) => void, mergeKey);
   }
 
   private change<D extends DocumentName>(

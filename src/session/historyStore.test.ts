@@ -41,7 +41,7 @@ test('every edit there is takes part', () => {
     sectionRun,
   }))
     if (typeof what === 'function' && !helpers.includes(name)) expect(known).toContain(name);
-  const others = ['propOf', 'partOf', 'freshPropName', 'freshPropId', 'copyStage', 'freshViewpoint'];
+  const others = ['propOf', 'dropUnusedAssets', 'freshPropName', 'freshPropId', 'copyStage', 'freshViewpoint'];
   for (const [name, what] of Object.entries(stageEdits))
     if (typeof what === 'function' && !others.includes(name)) expect(Object.keys(STAGE)).toContain(name);
 });

@@ -13,6 +13,7 @@ import {
   turnProp,
   type Vec3,
 } from '../core/scene/edits.js';
+import { shareProp } from '../core/scene/definitions.js';
 import { type Box, boxOf, freePlace, groundHeight, roomAt, turnOf } from '../core/scene/placing.js';
 import { moveTogether, scatterProp, spread, spreadAbout, turnTogether } from '../core/scene/scatter.js';
 import { cut, resized } from '../core/scene/primitives.js';
@@ -84,8 +85,8 @@ export function addPrimitive(hands: StageHands, { name, source, turn = [0, 0, 0,
   showBoth(hands, room, place, beside);
 }
 
-/** A copy beside it, in the same dress, in hand. */
-export function duplicate(hands: StageHands, id: string): void {
+/** A copy beside it, in the same dress, in hand. @param shared it shares what it is and wears with the first from then on */
+export function duplicate(hands: StageHands, id: string, shared = false): void {
   const { stage, effect } = hands.store.getState();
   const prop = propOf(stage, id);
   const newId = freshPropId(stage, prop.name);
@@ -94,7 +95,7 @@ export function duplicate(hands: StageHands, id: string): void {
   const place = placeFor(hands, room, prop.place[1]);
   hands.documents.editStage(`Duplicate ${prop.name}`, (draft) => {
     keepStandIn(draft, effect);
-    duplicateProp(draft, { id, newId, place });
+    (shared ? shareProp : duplicateProp)(draft, { id, newId, place });
   });
   hands.choosing.hand(newId);
   showBoth(hands, room, place, prop);
@@ -120,10 +121,12 @@ export interface Scattering {
   readonly size: readonly [number, number];
   /** Another prop, on whose surface they stand; null for the level of the prop itself. */
   readonly on: string | null;
+  /** They share what they are and wear. */
+  readonly shared: boolean;
 }
 
 /** Copies of a prop, spread evenly by a seed, in a group with it. */
-export function scatter(hands: StageHands, id: string, { count, seed, size, on }: Scattering): void {
+export function scatter(hands: StageHands, id: string, { count, seed, size, on, shared }: Scattering): void {
   const { stage, effect } = hands.store.getState();
   const prop = propOf(stage, id);
   const surface = on === null ? null : (hands.frames.view?.scenery.pointsOf(on) ?? null);
@@ -134,7 +137,7 @@ export function scatter(hands: StageHands, id: string, { count, seed, size, on }
   let made = 0;
   hands.documents.editStage(`Scatter ${prop.name}`, (draft) => {
     keepStandIn(draft, effect);
-    made = scatterProp(draft, { id, places, seed });
+    made = scatterProp(draft, { id, places, seed, shared });
   });
   if (made < count) hands.store.setState({ notice: `A stage has room for ${MAX_PROPS} props: ${made} were scattered.` });
 }

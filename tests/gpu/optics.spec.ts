@@ -2,6 +2,7 @@
 import { expect, test, type Page } from '@playwright/test';
 import { LEVEL_LINES, haloOf, type Light } from '../../src/core/optics/bloom.js';
 import { srgbEncode } from '../../src/core/base/srgb.js';
+import { graded } from '../../src/core/optics/grade.js';
 import { TONE, TONE_CURVES, type Rgb } from '../../src/core/optics/tone.js';
 import type { Optics } from '../../src/core/scene/stage.js';
 import { momentsOf, reachOf } from '../fixtures/halo.js';
@@ -122,7 +123,7 @@ test('the same halo at 400 and at 1600 lines', async ({ page }) => {
   expect(LEVEL_LINES[0]).toBeLessThan(1600);
 });
 
-test('every tone curve shows what its CPU twin says', async ({ page }) => {
+test('every tone curve, and a grade after it, shows what its CPU twin says', async ({ page }) => {
   const colours: Rgb[] = [
     [0.18, 0.18, 0.18],
     [0.02, 0.02, 0.02],
@@ -133,12 +134,14 @@ test('every tone curve shows what its CPU twin says', async ({ page }) => {
     [60, 0.2, 30],
     [0.9, 0.05, 0.02],
   ];
-  for (const tone of TONE_CURVES) {
-    const o = optics({ on: false }, { tone, exposure: 0.25 });
+  const grade: Optics['grade'] = { slope: [1.2, 0.9, 1], offset: [-0.05, 0.02, 0.1], power: [0.8, 1.3, 1], saturation: 1.4 };
+  for (const [tone, more] of TONE_CURVES.flatMap((t) => [{}, { grade }].map((m) => [t, m] as const))) {
+    const o = optics({ on: false }, { tone, exposure: 0.25, ...more });
     const asked = { width: colours.length, height: 1, lit: colours.map((c, k) => [k, 0, ...c] as const), optics: o };
     const got = await page.evaluate((a) => window.page.shown(a), asked);
     colours.forEach((c, k) => {
-      const wanted = TONE[tone](c.map((v) => v * 2 ** 0.25) as unknown as Rgb).map(srgbEncode);
+      const coded = TONE[tone](c.map((v) => v * 2 ** 0.25) as unknown as Rgb).map(srgbEncode);
+      const wanted = o.grade ? graded(o.grade, coded as unknown as Rgb) : coded;
       // Half a step of dither of the display either way.
       wanted.forEach((w, lane) => expect(Math.abs(got[k * 3 + lane]! - w)).toBeLessThan(0.55 / 255));
     });

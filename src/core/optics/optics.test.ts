@@ -3,6 +3,7 @@ import { LEVEL_LINES, bloomLevels, bloomShare, haloOf } from './bloom.js';
 import { ShaderChunk } from 'three';
 import { srgbDecode, srgbEncode } from '../base/srgb.js';
 import { converter } from 'culori';
+import { NO_GRADE, graded, type Grade } from './grade.js';
 import { TONE, acesFit, hueKept, khronosNeutral, luminance, type Rgb } from './tone.js';
 
 test('the sRGB transfer (IEC 61966-2-1)', () => {
@@ -160,5 +161,35 @@ describe('bloom', () => {
     expect(share(100)).toBeCloseTo(0.99, 6);
     for (let y = 0.4; y < 3; y += 0.01) expect(Math.abs(share(y + 0.01) - share(y))).toBeLessThan(0.02);
     expect(bloomShare([0.9, 0.9, 0.9], 1, 0)).toBe(0);
+  });
+});
+
+describe('the grade', () => {
+  const grade = (to: Partial<Grade>) => ({ ...NO_GRADE, ...to });
+  test('slope, offset and power go one after the other, clipped between (ASC Color Decision List 1.2, from memory)', () => {
+    graded(NO_GRADE, [0.1, 0.5, 0.9]).forEach((v, k) => expect(v).toBeCloseTo([0.1, 0.5, 0.9][k]!, 12));
+    const got = graded(grade({ slope: [2, 1, 4], offset: [0.1, -0.5, 0], power: [2, 1, 0.5] }), [0.25, 0.3, 0.5]);
+    // (0.25 x 2 + 0.1)^2; below 0 and above 1 it stays at 0 and 1.
+    expect(got.map((v) => Number(v.toFixed(9)))).toEqual([0.36, 0, 1]);
+  });
+  test('saturation is that of W3C Filter Effects, whose luma has three digits', () => {
+    const colour: Rgb = [0.8, 0.35, 0.1];
+    for (const s of [0, 0.4, 1, 1.2]) {
+      const rows = [
+        [0.213 + 0.787 * s, 0.715 - 0.715 * s, 0.072 - 0.072 * s],
+        [0.213 - 0.213 * s, 0.715 + 0.285 * s, 0.072 - 0.072 * s],
+        [0.213 - 0.213 * s, 0.715 - 0.715 * s, 0.072 + 0.928 * s],
+      ];
+      const wanted = rows.map((row) =>
+        Math.max(
+          0,
+          Math.min(
+            1,
+            row.reduce((sum, m, k) => sum + m * colour[k]!, 0),
+          ),
+        ),
+      );
+      graded(grade({ saturation: s }), colour).forEach((v, k) => expect(Math.abs(v - wanted[k]!)).toBeLessThan(1e-3));
+    }
   });
 });

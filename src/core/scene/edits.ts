@@ -87,7 +87,7 @@ export function addAsset(draft: Stage, { key, asset }: { key: string; asset: Sta
   draft.assets[key] = asset;
 }
 
-/** With the same effect, variant and overrides, at a place and with a seed of its own. */
+/** With the same effect, variant and overrides, at a place and with a seed of its own: a thing of its own from then on. */
 export function duplicateProp(draft: Stage, { id, newId, place }: { id: string; newId: string; place: Vec3 }): void {
   const prop = propOf(draft, id);
   const copy = JSON.parse(JSON.stringify(prop)) as Prop;
@@ -96,6 +96,7 @@ export function duplicateProp(draft: Stage, { id, newId, place }: { id: string; 
   copy.place = place;
   copy.seed = draft.props.reduce((most, p) => Math.max(most, p.seed), 0) + 1;
   copy.locked = false;
+  delete copy.definition;
   draft.props.splice(draft.props.indexOf(prop) + 1, 0, copy);
 }
 
@@ -127,7 +128,7 @@ export function groupProp(draft: Stage, { id, group }: { id: string; group: stri
 }
 
 /** Lets go of files that no prop is made of or painted with. */
-function dropUnusedAssets(draft: Stage): void {
+export function dropUnusedAssets(draft: Stage): void {
   const used = new Set(draft.props.flatMap((p) => ['asset' in p.source ? p.source.asset : null, p.paint]));
   for (const key of Object.keys(draft.assets)) if (!used.has(key)) delete draft.assets[key];
 }

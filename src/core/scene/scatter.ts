@@ -1,5 +1,6 @@
 /** Scattering: copies of a prop over an area, or where a surface is; and what a group does together. */
 import { randomOf } from '../base/random.js';
+import { shareProp } from './definitions.js';
 import { MAX_PROPS, duplicateProp, freshPropId, propOf, type Vec3 } from './edits.js';
 import { turnOf, turnedBy } from './placing.js';
 import type { Prop, Stage } from './stage.js';
@@ -49,7 +50,10 @@ export const spreadAbout = (
  * Puts copies of a prop at places, turned about the vertical and sized each by itself, in a group with it.
  * @returns how many: no more than there is room for
  */
-export function scatterProp(draft: Stage, { id, places, seed }: { id: string; places: readonly Vec3[]; seed: number }): number {
+export function scatterProp(
+  draft: Stage,
+  { id, places, seed, shared = false }: { id: string; places: readonly Vec3[]; seed: number; shared?: boolean },
+): number {
   const prop = propOf(draft, id);
   const group = (prop.group ??= freshGroup(draft, prop.name));
   const room = Math.min(places.length, MAX_PROPS - draft.props.length);
@@ -57,7 +61,7 @@ export function scatterProp(draft: Stage, { id, places, seed }: { id: string; pl
   const rounded = (v: number) => Math.round(v * 1000) / 1000;
   for (const place of places.slice(0, room)) {
     const newId = freshPropId(draft, prop.name);
-    duplicateProp(draft, { id, newId, place: place.map(rounded) as Vec3 });
+    (shared ? shareProp : duplicateProp)(draft, { id, newId, place: place.map(rounded) as Vec3 });
     const copy = propOf(draft, newId);
     const by = 1 + SIZES * (2 * next() - 1);
     copy.turn = times(turnOf([0, Math.round(360 * next()), 0]), prop.turn);

@@ -63,6 +63,8 @@ const prop = z.strictObject({
   channels: z.tuple([text(24), text(24), text(24), text(24)]).optional(),
   /** What it is made of where it wears nothing: linear colour; instead of what its file says. */
   surface: z.strictObject({ rgb: vec3, roughness: z.number().min(0).max(1), metalness: z.number().min(0).max(1) }).optional(),
+  /** Props of one definition are made of, painted with and wear the same (`definitions`). */
+  definition: id.optional(),
   visible: z.boolean(),
   locked: z.boolean(),
 });
@@ -162,6 +164,9 @@ const viewpoint = z.strictObject({
   lensBend: finite,
 });
 
+const slope = z.number().min(0).max(16);
+const offset = z.number().min(-4).max(4);
+const power = z.number().min(0.05).max(16);
 const optics = z.strictObject({
   /** Stops. */
   exposure: z.number().min(-16).max(16),
@@ -177,6 +182,15 @@ const optics = z.strictObject({
     quality: z.enum(['draft', 'full']),
   }),
   tone: z.enum(TONE_CURVES),
+  /** At the very end, as a screen shows it (`optics/grade`). */
+  grade: z
+    .strictObject({
+      slope: z.tuple([slope, slope, slope]),
+      offset: z.tuple([offset, offset, offset]),
+      power: z.tuple([power, power, power]),
+      saturation: z.number().min(0).max(4),
+    })
+    .optional(),
 });
 
 const zone = z.strictObject({

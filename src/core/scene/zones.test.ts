@@ -34,6 +34,10 @@ describe('zones', () => {
     expect(half.bloom).toMatchObject({ on: true, threshold: 2, intensity: 1 });
     expect(blended(from, zone.optics, 0.49).tone).toBe(from.tone);
     expect(half.tone).toBe('aces');
+    const grade = { slope: [2, 1, 1], offset: [0, 0, 0.1], power: [1, 1, 1], saturation: 0 };
+    const warm = { ...zone.optics, grade: grade as NonNullable<typeof zone.optics.grade> };
+    // What has none is one that changes nothing.
+    expect(blended(from, warm, 0.5).grade).toEqual({ ...grade, slope: [1.5, 1, 1], offset: [0, 0, 0.05], saturation: 0.5 });
     expect(blended(from, zone.optics, 0)).toBe(from);
     expect(blended(from, zone.optics, 1)).toBe(zone.optics);
   });

@@ -1,4 +1,5 @@
 /** Optics where the camera is: those of the stage, and within the boxes of its zones others, blended in at their edges. */
+import { NO_GRADE, blendedGrade, type Grade } from '../optics/grade.js';
 import type { Vec3 } from './edits.js';
 import { turnedBy } from './placing.js';
 import type { Optics, Stage } from './stage.js';
@@ -14,6 +15,13 @@ export function within({ place, turn, size, blend }: Zone, point: Vec3): number 
   const t = blend > 0 ? Math.min(1, deep / blend) : 1;
   return t * t * (3 - 2 * t);
 }
+
+const plain = ({ slope, offset, power, saturation }: Grade): NonNullable<Optics['grade']> => ({
+  slope: [...slope],
+  offset: [...offset],
+  power: [...power],
+  saturation,
+});
 
 const mix = (a: number, b: number, share: number): number => a + (b - a) * share;
 
@@ -33,6 +41,7 @@ export function blended(from: Optics, to: Optics, share: number): Optics {
     },
     // A curve is one or the other.
     tone: share < 0.5 ? from.tone : to.tone,
+    ...(from.grade || to.grade ? { grade: plain(blendedGrade(from.grade ?? NO_GRADE, to.grade ?? NO_GRADE, share)) } : {}),
   };
 }
 

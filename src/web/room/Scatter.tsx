@@ -7,10 +7,10 @@ import { scatter, type Scattering } from '../../session/standing.js';
 import { useBench, useBenchState } from '../context.js';
 import { ownKeys } from '../ui/keys.js';
 import { PopoverContent } from '../ui/PopoverContent.js';
-import { SeedRow, SelectRow, SettingRow } from '../ui/SettingRow.js';
+import { SeedRow, SelectRow, SettingRow, SwitchRow } from '../ui/SettingRow.js';
 
 const LEVEL = '-';
-const FIRST: Scattering = { count: 12, seed: 1, size: [4, 4], on: null };
+const FIRST: Scattering = { count: 12, seed: 1, size: [4, 4], on: null, shared: true };
 
 export function Scatter({ prop }: { prop: Prop }) {
   const session = useBench();
@@ -65,6 +65,7 @@ export function Scatter({ prop }: { prop: Prop }) {
         {how.on === null && size('Along x', 0)}
         {how.on === null && size('Along z', 1)}
         <SeedRow label="Scatter seed" seed={how.seed} onChange={(seed) => set({ seed })} onDone={() => undefined} />
+        <SwitchRow label="Share one definition" on={how.shared} onChange={(shared) => set({ shared })} />
         <button
           className="button mt-2 w-full"
           onClick={() => {

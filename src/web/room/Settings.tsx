@@ -1,6 +1,7 @@
 /** The settings of what is chosen: a prop and what it wears, a light, motes, what is all around; or the paint of a prop. */
-import { Copy, FlipHorizontal2, Paintbrush, Trash2 } from 'lucide-react';
+import { Copy, FlipHorizontal2, Link2, Paintbrush, Trash2 } from 'lucide-react';
 import { useState } from 'react';
+import { ownDefinition } from '../../core/scene/definitions.js';
 import { deleteProp, groupProp, propOf, surfaceProp } from '../../core/scene/edits.js';
 import type { Prop } from '../../core/scene/stage.js';
 import { whoWears } from '../../core/scene/wearing.js';
@@ -106,30 +107,37 @@ function Surface({ prop }: { prop: Prop }) {
   );
 }
 
-function PropSettings({ prop }: { prop: Prop }) {
-  const session = useBench();
-  const { documents } = session;
-  const { id, name, locked, visible, seed, group } = prop;
+/** With whom it shares its definition; pressed, it is its own. */
+function Shares({ prop }: { prop: Prop }) {
+  const { documents } = useBench();
+  const others = useBenchState((s) => s.stage.props).filter((p) => p.id !== prop.id && p.definition === prop.definition);
+  if (prop.definition === undefined || others.length === 0) return null;
+  const names = others.map((p) => p.name);
+  return (
+    <div className="flex h-8 items-center justify-between gap-2">
+      <span className="min-w-0 truncate" title={`What it is, its paint and what it wears is that of ${names.join(', ')} too`}>
+        Shares with {names.length === 1 ? names[0] : `${names.length} others`}
+      </span>
+      <button
+        className="button min-h-6 shrink-0"
+        onClick={() => documents.editStage(`${prop.name} by itself`, (d) => ownDefinition(d, { id: prop.id }))}
+      >
+        Make it its own
+      </button>
+    </div>
+  );
+}
+
+/** In which group it is, and whether it goes with it. */
+function Grouping({ prop }: { prop: Prop }) {
+  const { documents } = useBench();
+  const { id, name, group } = prop;
   const [together, setTogether] = useState(groupsGo);
-  const bare = useBenchState((s) => !whoWears(s.stage, s.effect).some((w) => w.prop === id));
-  const change = (label: string, recipe: (p: Prop) => void, merge: string | null = null) =>
-    documents.editStage(`${label} ${name}`, (d) => recipe(propOf(d, id)), merge);
   const groups = useBenchState((s) => s.stage.props)
     .map((p) => p.group)
     .filter((g): g is string => g !== null);
   return (
-    <section aria-label={`Settings of ${name}`} onKeyDown={ownKeys}>
-      <h2 className="head mb-1 truncate text-[14px] leading-5" title={name}>
-        {name}
-      </h2>
-      <Wears prop={prop} />
-      {bare && <Surface prop={prop} />}
-      <SeedRow
-        label={`${name} seed`}
-        seed={seed}
-        onChange={(v) => change('Seed of', (p) => void (p.seed = v), `seed ${id}`)}
-        onDone={() => documents.endGesture()}
-      />
+    <>
       <SelectRow
         name="Group"
         label={`${name} group`}
@@ -156,6 +164,32 @@ function PropSettings({ prop }: { prop: Prop }) {
           }}
         />
       )}
+    </>
+  );
+}
+
+function PropSettings({ prop }: { prop: Prop }) {
+  const session = useBench();
+  const { documents } = session;
+  const { id, name, locked, visible, seed } = prop;
+  const bare = useBenchState((s) => !whoWears(s.stage, s.effect).some((w) => w.prop === id));
+  const change = (label: string, recipe: (p: Prop) => void, merge: string | null = null) =>
+    documents.editStage(`${label} ${name}`, (d) => recipe(propOf(d, id)), merge);
+  return (
+    <section aria-label={`Settings of ${name}`} onKeyDown={ownKeys}>
+      <h2 className="head mb-1 truncate text-[14px] leading-5" title={name}>
+        {name}
+      </h2>
+      <Wears prop={prop} />
+      <Shares prop={prop} />
+      {bare && <Surface prop={prop} />}
+      <SeedRow
+        label={`${name} seed`}
+        seed={seed}
+        onChange={(v) => change('Seed of', (p) => void (p.seed = v), `seed ${id}`)}
+        onDone={() => documents.endGesture()}
+      />
+      <Grouping prop={prop} />
       <SwitchRow label="Seen" on={visible} onChange={(on) => change(on ? 'Show' : 'Hide', (p) => void (p.visible = on))} />
       <SwitchRow label="Locked" on={locked} onChange={(on) => change(on ? 'Lock' : 'Unlock', (p) => void (p.locked = on))} />
       <div className="mt-2 grid grid-cols-2 gap-2">
@@ -167,12 +201,20 @@ function PropSettings({ prop }: { prop: Prop }) {
           <Copy size={14} strokeWidth={1.5} aria-hidden />
           Duplicate
         </button>
+        <button
+          className="button"
+          title="A copy that shares what it is, its paint and what it wears: changed on one, changed on all"
+          onClick={() => duplicate(session, id, true)}
+        >
+          <Link2 size={14} strokeWidth={1.5} aria-hidden />
+          Shared copy
+        </button>
         <button className="button" title="A copy on the other side of x = 0" onClick={() => mirror(session, id)}>
           <FlipHorizontal2 size={14} strokeWidth={1.5} aria-hidden />
           Mirrored
         </button>
         <Scatter prop={prop} />
-        <button className="button" onClick={() => documents.editStage(`Delete ${name}`, (d) => deleteProp(d, { id }))}>
+        <button className="button col-span-2" onClick={() => documents.editStage(`Delete ${name}`, (d) => deleteProp(d, { id }))}>
           <Trash2 size={14} strokeWidth={1.5} aria-hidden />
           Delete
         </button>

@@ -3,6 +3,7 @@ import type { Optics } from '../../core/scene/stage.js';
 import { TONE_CURVES } from '../../core/optics/tone.js';
 import { Select } from '../ui/Select.js';
 import { SettingRow, SwitchRow } from '../ui/SettingRow.js';
+import { Three } from '../ui/Three.js';
 import { useBench, useBenchState } from '../context.js';
 import { ownKeys } from '../ui/keys.js';
 
@@ -68,9 +69,65 @@ export function OpticsRows({ optics, of = '', onChange: change, onDone: done }: 
           onChoose={(id) => change('Tone curve', (o) => void (o.tone = id as Optics['tone']))}
         />
       </div>
+      <GradeRows optics={optics} of={of} onChange={change} onDone={done} />
     </>
   );
 }
+
+const GRADE: readonly { key: 'slope' | 'offset' | 'power'; label: string; low: number; title: string }[] = [
+  { key: 'slope', label: 'Slope', low: 0, title: 'What each channel is multiplied by' },
+  { key: 'offset', label: 'Offset', low: -4, title: 'What is added to each channel' },
+  { key: 'power', label: 'Power', low: 0.05, title: 'The power of each channel: below 1 is brighter' },
+];
+
+/** The picture coloured at the very end, by slope, offset, power and saturation. */
+function GradeRows({ optics, of = '', onChange: change, onDone: done }: RowsProps) {
+  const { grade } = optics;
+  const turn = (label: string, to: Partial<NonNullable<Optics['grade']>>) =>
+    change(label, (o) => void (o.grade = { ...newGrade(), ...o.grade, ...to }));
+  return (
+    <>
+      <SwitchRow
+        label={`${of}Grade`}
+        on={grade !== undefined}
+        onChange={(on) =>
+          change(on ? 'Grade' : 'No grade', (o) => {
+            if (on) o.grade = newGrade();
+            else delete o.grade;
+          })
+        }
+      />
+      {grade && (
+        <>
+          {GRADE.map(({ key, label, low, title }) => (
+            <div key={key} title={title}>
+              <Three
+                label={`${of}${label}`}
+                name={label}
+                axes={['r', 'g', 'b']}
+                values={grade[key]}
+                low={low}
+                step={0.01}
+                onChange={(values) => turn(label, { [key]: values })}
+                onDone={done}
+              />
+            </div>
+          ))}
+          <SettingRow
+            label={`${of}Saturation`}
+            value={grade.saturation}
+            soft={[0, 2]}
+            hard={[0, 4]}
+            onChange={(saturation) => turn('Saturation', { saturation })}
+            onDone={done}
+          />
+        </>
+      )}
+    </>
+  );
+}
+
+const newGrade = (): NonNullable<Optics['grade']> => ({ slope: [1, 1, 1], offset: [0, 0, 0], power: [1, 1, 1], saturation: 1 });
 
 export function OpticsPanel() {
   const { documents } = useBench();

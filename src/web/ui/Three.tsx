@@ -6,6 +6,8 @@ export function Three({
   name,
   values,
   low = -1e9,
+  axes = ['x', 'y', 'z'],
+  step = 0.05,
   onChange,
   onDone,
 }: {
@@ -13,18 +15,21 @@ export function Three({
   name: string;
   values: readonly [number, number, number];
   low?: number;
+  /** What each of them is called. */
+  axes?: readonly [string, string, string];
+  step?: number;
   onChange: (values: [number, number, number]) => void;
   onDone: () => void;
 }) {
   return (
     <div className="flex h-8 items-center justify-between gap-1.5">
       <span className="grow">{name}</span>
-      {(['x', 'y', 'z'] as const).map((axis, k) => (
+      {axes.map((axis, k) => (
         <NumberField
           key={axis}
           label={`${label} ${axis}`}
           value={values[k]!}
-          step={0.05}
+          step={step}
           low={low}
           width={52}
           onChange={(v) => onChange(values.map((was, at) => (at === k ? v : was)) as [number, number, number])}

@@ -1,7 +1,8 @@
 /** The deck under the stage: dials, pulse and advice by turns, and the headroom gauge always. */
 import { RadioGroup, Tabs } from 'radix-ui';
 import { useState, type ReactNode } from 'react';
-import { pieceName } from '../../../core/scene/pieces.js';
+import { sharers } from '../../../core/scene/definitions.js';
+import { pieceName, propIn } from '../../../core/scene/pieces.js';
 import type { DialScope } from '../../../session/state.js';
 import { saveAsVariant } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../../context.js';
@@ -29,6 +30,10 @@ function Scope() {
   const variant = useBenchState((s) => s.effect.variants.find((v) => v.id === s.variant)?.name ?? 'Base');
   // Motes and lights have no prop of whose own a value could be.
   const prop = useBenchState((s) => (s.effect.kind === 'surface' ? pieceName(s.stage, s.prop) || null : null));
+  const alike = useBenchState((s) => {
+    const held = s.stage.props.find((p) => p.id === propIn(s.prop));
+    return held ? sharers(s.stage, held).length : 0;
+  });
   const own = useBenchState((s) => Object.keys(s.overrides).length);
   const [naming, setNaming] = useState(false);
   const choice = (value: DialScope, words: string, title: string) => (
@@ -50,7 +55,7 @@ function Scope() {
           {choice(
             'prop',
             `only ${prop}${own > 0 ? ` · ${own}` : ''}`,
-            `Turning a dial changes ${prop} alone; ${own} of its dials differ from ${variant}`,
+            `Turning a dial changes ${prop}${alike > 0 ? ` and ${alike} that share with it` : ''} alone; ${own} of its dials differ from ${variant}`,
           )}
         </RadioGroup.Root>
       )}
