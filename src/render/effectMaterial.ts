@@ -191,41 +191,74 @@ void main() {
   return material;
 }
 
-function lit(text: GlslText, finish: Finish, state: ProgramState): MeshStandardMaterial {
-  const key = programKey(text, finish);
+/** What stands somewhere else than a mesh has it, and covers less: pieces of GLSL for a lit material. */
+export interface Sheets {
+  /** Tells its programs apart. */
+  readonly key: string;
+  readonly uniforms: Readonly<Record<string, { value: unknown }>>;
+  /** Its share of what is covered looks at what lies behind. */
+  readonly behind: boolean;
+  /** Declarations, then statements that set `position`, `normal` and `uv`, in the vertex shader. */
+  readonly stands: string;
+  readonly place: string;
+  /** Declarations of the fragment shader; the share of a fragment that is covered; its normal, as the eye has it. */
+  readonly seen: string;
+  readonly fill: string;
+  readonly normal: string;
+}
+
+/** Normals and gleams of what stands on sheets. */
+function standOn(shader: WebGLProgramParametersWithUniforms, { normal }: Sheets): void {
+  replaceChunk(shader, 'fragmentShader', 'normal_fragment_maps', (c) => `${c}\n  normal = ${normal};`);
+  // As dust is.
+  replaceChunk(
+    shader,
+    'fragmentShader',
+    'lights_physical_fragment',
+    (c) => `${c}\n  material.specularColor = material.specularColorBlended = vec3(0.0);\n  material.specularF90 = 0.0;`,
+  );
+}
+
+/** @param sheets what it is drawn on, where that is no mesh; then it is matt */
+export function lit(text: GlslText, finish: Finish, state: ProgramState, sheets: Sheets | null = null): MeshStandardMaterial {
+  const key = `${programKey(text, finish)}${sheets?.key ?? ''}`;
   const { fragment, vertex } = text;
   const material = new MeshStandardMaterial({ color: 0x808080, roughness: 0.6, metalness: 0 });
   const shown = seeThrough(finish, fragment, `min(outgoingLight, vec3(${BRIGHTEST}))`);
   material.customProgramCacheKey = () => key;
-  const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye } = shaderParts(text, addedTo(text, finish));
+  const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye } = shaderParts(text, {
+    ...addedTo(text, finish),
+    ...(sheets?.behind ? { behind: true } : {}),
+  });
   // three declares uv itself, where a texture wants it; nothing here does.
   material.onBeforeCompile = (shader: WebGLProgramParametersWithUniforms) => {
     Object.assign(shader.uniforms, state.sceneUniforms(isSeeThrough(finish)), state.imageUniforms(text), {
       alphaCutoff: { value: finish.alphaCutoff },
+      ...sheets?.uniforms,
     });
     const replace = (stage: 'vertexShader' | 'fragmentShader', chunk: string, make: (chunk: string) => string) =>
       replaceChunk(shader, stage, chunk, make);
-    withLight(shader, { own: 'ownPlace', gleams: true });
+    withLight(shader, { own: 'ownPlace', gleams: sheets === null });
     replace(
       'vertexShader',
       'common',
       (c) =>
         `${c}\n${declare(
           'attribute',
-          attributes.filter((a) => a !== 'vec2 uv'),
-        )}\n${declare('out', varyings)}\nflat out vec3 ownPlace;\n${vertexLibrary}\n${vertex ? functions(text, vertex) : ''}`,
+          attributes.filter((a) => a !== 'vec2 uv' && sheets === null),
+        )}\n${declare('out', varyings)}\nflat out vec3 ownPlace;\n${sheets?.stands ?? ''}\n${vertexLibrary}\n${vertex ? functions(text, vertex) : ''}`,
     );
     replace(
       'vertexShader',
       'beginnormal_vertex',
-      () => `${vertexBody}\nownPlace = modelMatrix[3].xyz;\nvec3 objectNormal = movedNormal;`,
+      () => `${sheets?.place ?? ''}\n${vertexBody}\nownPlace = modelMatrix[3].xyz;\nvec3 objectNormal = movedNormal;`,
     );
     replace('vertexShader', 'begin_vertex', () => 'vec3 transformed = movedPosition;');
     replace(
       'fragmentShader',
       'common',
       (c) =>
-        `${c}\n#ifdef FLIP_SIDED\n#define winding -1.0\n#else\n#define winding 1.0\n#endif\nuniform float alphaCutoff;\nuniform float sampleIndex;\n${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\nflat in vec3 ownPlace;\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
+        `${c}\n#ifdef FLIP_SIDED\n#define winding -1.0\n#else\n#define winding 1.0\n#endif\nuniform float alphaCutoff;\nuniform float sampleIndex;\n${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\nflat in vec3 ownPlace;\n${sheets?.seen ?? ''}\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
     );
     replace(
       'fragmentShader',
@@ -252,12 +285,13 @@ function lit(text: GlslText, finish: Finish, state: ProgramState): MeshStandardM
       'reflectance',
       `material.specularColor = vec3(${held('reflectance')});\n  material.specularColorBlended = mix(material.specularColor, diffuseColor.rgb, metalnessFactor);`,
     );
+    if (sheets) standOn(shader, sheets);
     set('aomap_fragment', 'occlusion', `reflectedLight.indirectDiffuse *= ${held('occlusion')};`);
     replace(
       'fragmentShader',
       'opaque_fragment',
       (c) =>
-        `outgoingLight = sound ? ${shown.light} : notFiniteMark(gl_FragCoord.xy);\n  ${shown.alpha === '1.0' ? 'diffuseColor.a = 1.0;' : ''}\n  ${c}`,
+        `outgoingLight = sound ? ${shown.light} : notFiniteMark(gl_FragCoord.xy);\n  ${shown.alpha === '1.0' ? 'diffuseColor.a = 1.0;' : ''}\n  ${sheets ? `diffuseColor.a *= ${sheets.fill};` : ''}\n  ${c}`,
     );
   };
   return material;

@@ -8,7 +8,7 @@ import {
   Vector3,
   type Group,
   type PerspectiveCamera,
-  type RawShaderMaterial,
+  type Material,
 } from 'three';
 import type { Picture } from '../core/base/picture.js';
 import { randomOf } from '../core/base/random.js';
@@ -20,7 +20,7 @@ import { attributesOf } from './effectMaterial.js';
 import type { Graphics } from './graphics.js';
 import { SEE_THROUGH } from './layers.js';
 import type { MoteBirths } from './moteBirths.js';
-import { moteMaterial } from './moteMaterial.js';
+import { moteMaterial, type MoteUniforms } from './moteMaterial.js';
 import type { ProgramState } from './programState.js';
 import { binding, upload } from './uniformBlock.js';
 
@@ -31,7 +31,8 @@ const ATTRIBUTES = Object.keys(WIDTHS) as Attribute[];
 
 interface Blown {
   readonly key: string;
-  readonly mesh: Mesh<InstancedBufferGeometry, RawShaderMaterial>;
+  readonly mesh: Mesh<InstancedBufferGeometry, Material>;
+  readonly uniforms: MoteUniforms;
   readonly buffer: WebGLBuffer;
   readonly motes: MotesOf;
   /** What its program reads of each mote: the rest need not go to the card. */
@@ -71,9 +72,9 @@ export class MoteFields {
     const { places, admits } = this.births.of(stage, field, pictures);
     const motes = blown.motes.at(field, time, shown.loop, fired, places, admits);
     this.dress(worn, motes, time);
-    const { uniforms } = mesh.material;
-    uniforms.streak!.value = field.shape.kind === 'streak' ? field.shape.seconds : 0;
-    uniforms.soft!.value = field.soft;
+    const { uniforms } = blown;
+    uniforms.streak.value = field.shape.kind === 'streak' ? field.shape.seconds : 0;
+    uniforms.soft.value = field.soft;
     this.put(blown, motes, shown.finish.alphaMode !== 'add');
   }
 
@@ -99,7 +100,7 @@ export class MoteFields {
 
   /** The field's own sheets, made anew where its program or its shape is another. */
   private of({ field, material, shown }: WornMotes): Blown {
-    const key = [material.number, field.shape.kind, field.soft > 0, shown.finish.alphaMode].join();
+    const key = [material.number, field.shape.kind, field.soft > 0, shown.finish.alphaMode, shown.finish.lighting].join();
     const known = this.blown.get(field.id);
     if (known?.key === key) return known;
     this.drop(field.id);
@@ -111,13 +112,15 @@ export class MoteFields {
         (name !== 'velocity' || field.shape.kind === 'streak') &&
         (name !== 'mote' || attributesOf(material.text).includes('mote')),
     );
-    const mesh = new Mesh(geometry, moteMaterial(material.text, shown.finish, field, this.state));
+    const made = moteMaterial(material.text, shown.finish, field, this.state);
+    const mesh = new Mesh(geometry, made.material);
+    mesh.receiveShadow = true;
     mesh.frustumCulled = false;
     mesh.layers.set(SEE_THROUGH);
     const buffer = this.graphics.gl.createBuffer()!;
     mesh.onBeforeRender = binding(this.graphics.gl, buffer);
     this.group.add(mesh);
-    const blown: Blown = { key, mesh, buffer, motes: new MotesOf(), reads, room: 0 };
+    const blown: Blown = { key, mesh, uniforms: made.uniforms, buffer, motes: new MotesOf(), reads, room: 0 };
     this.blown.set(field.id, blown);
     return blown;
   }

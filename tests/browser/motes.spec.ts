@@ -176,3 +176,54 @@ test('a trigger throws motes, where the field is told to: so many when it fires,
   for (let k = 0; k < 4; k++) await page.getByRole('button', { name: 'On one frame' }).click();
   await expect.poll(async () => lit(await lattice(page))).toBeGreaterThan(30);
 });
+
+test('lit motes are lit as small matt balls: by Lambert’s cosine where a lamp reaches them, not in a shadow', async ({
+  page,
+  app,
+}) => {
+  onwards(990);
+  const dust = await effect(
+    app,
+    [grey('albedo', 0.8)],
+    { baseColour: { from: 'albedo' } },
+    { alphaMode: 'blend', writesDepth: false, lighting: 'lit' },
+    { kind: 'mote', loop: 4 },
+  );
+  const board = await effect(app, [grey('c', 0)], { emission: { from: 'c' } }, { castsShadow: true });
+  const field = {
+    ...{ id: 'm', name: 'Motes', effect: dust, variant: null, seed: 1, place: [0, 0, 0], turn: [0, 0, 0, 1] },
+    ...{ from: { kind: 'ball', radius: 1e-3 }, rate: 0.25, life: 4, lifeSpread: 0, size: 1, sizeSpread: 0 },
+    ...{ speed: 0, speedSpread: 0, heading: [0, 1, 0], spread: 0, gravity: 0, spin: 0, soft: 0.01 },
+    ...{ drift: { strength: 0, scale: 1, pace: 0 }, shape: { kind: 'round' }, burst: null, visible: true },
+  };
+  const light = (id: string, place: [number, number, number], intensity: number) =>
+    ({
+      ...{ id, name: id, kind: 'sun', place, target: [0, 0, 0], rgb: [1, 1, 1], intensity },
+      shadow: true,
+      drivenBy: null,
+    }) as const;
+  const stage = await stageWith(
+    app,
+    // It keeps the light from the side off all that is higher than a tenth of a metre.
+    [prop('a', { primitive: 'box', size: [0.1, 4, 4] }, [3, 2.1, 0], board)],
+    [0, 0, 6],
+    false,
+    {
+      ...{ surroundings, motes: [field] },
+      lights: [light('front', [0, 0, 6], 0.4), light('side', [6, 0, 0], 0.5)],
+    } as unknown as Partial<Stage>,
+  );
+  await openBench(page, app, dust, OPEN);
+  for (const [x, y, lit] of [
+    [0.35, -0.3, true],
+    [-0.35, -0.3, true],
+    [0.35, 0.3, false],
+    [0, 0.4, false],
+  ] as const) {
+    const facing = Math.sqrt(1 - x * x - y * y);
+    const wanted = shown(0.8 * (0.4 * facing + (lit ? 0.5 * Math.max(0, x) : 0)));
+    await expect
+      .poll(async () => Math.abs((await pixelsAt(page, [await onCanvas(page, stage, 'front', [x, y, 0])]))[0]![1] - wanted))
+      .toBeLessThan(4);
+  }
+});

@@ -229,14 +229,16 @@ export function setOutput(draft: Effect, { name, input }: { name: OutputName; in
 export const setFinish = (draft: Effect, change: Partial<Finish>): void => void Object.assign(draft.finish, change);
 
 /**
- * What an effect is made for. Outputs that another kind does not have are let go of; motes are light that is added.
+ * What an effect is made for. Outputs that another kind does not have are let go of; motes are light that is added, and lit
+ * where they have a colour to be lit in and were lit before.
  * @returns what was let go
  */
 export function setKind(draft: Effect, kind: Effect['kind']): OutputName[] {
   const gone = (Object.keys(draft.outputs) as OutputName[]).filter((name) => !OUTPUTS[kind].includes(name));
   for (const name of gone) delete draft.outputs[name];
   draft.kind = kind;
-  if (kind === 'mote') setFinish(draft, { alphaMode: 'add', lighting: 'unlit', castsShadow: false, writesDepth: false });
+  const lighting = draft.outputs.baseColour ? draft.finish.lighting : 'unlit';
+  if (kind === 'mote') setFinish(draft, { alphaMode: 'add', lighting, castsShadow: false, writesDepth: false });
   return gone;
 }
 

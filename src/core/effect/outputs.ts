@@ -45,7 +45,7 @@ export const OUTPUT_RECORDS = {
     ...{ label: 'Emission', neutral: [0, 0, 0], start: [1, 1, 1], gltf: 'emissiveFactor', materialx: 'emission_color' },
   }),
   baseColour: record({
-    ...{ kind: 'rgb', effects: ['surface'], rate: 'pixel', stored: 'colour', held: [0, 1] },
+    ...{ kind: 'rgb', effects: ['surface', 'mote'], rate: 'pixel', stored: 'colour', held: [0, 1] },
     ...{ label: 'Base colour', neutral: [0.5, 0.5, 0.5], unlit: [0, 0, 0], start: [0.5, 0.5, 0.5] },
     ...{ gltf: 'pbrMetallicRoughness.baseColorFactor', materialx: 'base_color' },
   }),

@@ -114,7 +114,7 @@ export class Materials {
     const text = emitGlsl(program, {
       ...{ hoist: true, naming: 'ids', lit: !isMote && shown.finish.lighting === 'lit' },
       // Where they are and how large is worked out with where they go.
-      ...(isMote ? { only: ['emission', 'opacity'] as const } : {}),
+      ...(isMote ? { only: ['emission', 'opacity', 'baseColour'] as const } : {}),
     });
     const beyond = budgetProblems(text);
     if (beyond.length > 0) return { program, problems: beyond, material: null };

@@ -183,17 +183,33 @@ function useFinish() {
 function FinishTags() {
   const { finish, set } = useFinish();
   const kind = useBenchState((s) => s.effect.kind);
-  // Motes are light and nothing else: added to what is behind them, or over it.
+  const lighting = (
+    <Select
+      label="Lighting"
+      bare
+      className={TAG}
+      value={finish.lighting}
+      choices={[
+        { id: 'lit', name: 'lit' },
+        { id: 'unlit', name: 'unlit' },
+      ]}
+      onChoose={(v) => set('Lit or unlit', { lighting: v as Finish['lighting'] })}
+    />
+  );
+  // Motes are added to what is behind them, or over it.
   if (kind === 'mote')
     return (
-      <Select
-        label="Finish"
-        bare
-        className={TAG}
-        value={finish.alphaMode === 'add' ? 'add' : 'blend'}
-        choices={MODES.filter(({ id }) => id === 'add' || id === 'blend')}
-        onChoose={(v) => set('Finish', { alphaMode: v as Finish['alphaMode'] })}
-      />
+      <span className="flex gap-1.5">
+        <Select
+          label="Finish"
+          bare
+          className={TAG}
+          value={finish.alphaMode === 'add' ? 'add' : 'blend'}
+          choices={MODES.filter(({ id }) => id === 'add' || id === 'blend')}
+          onChoose={(v) => set('Finish', { alphaMode: v as Finish['alphaMode'] })}
+        />
+        {lighting}
+      </span>
     );
   return (
     <span className="flex gap-1.5">
@@ -205,17 +221,7 @@ function FinishTags() {
         choices={MODES}
         onChoose={(v) => set('Finish', finishFor(v as Finish['alphaMode']))}
       />
-      <Select
-        label="Lighting"
-        bare
-        className={TAG}
-        value={finish.lighting}
-        choices={[
-          { id: 'lit', name: 'lit' },
-          { id: 'unlit', name: 'unlit' },
-        ]}
-        onChoose={(v) => set('Lit or unlit', { lighting: v as Finish['lighting'] })}
-      />
+      {lighting}
       <Select
         label="Sides"
         bare
