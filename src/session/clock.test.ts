@@ -20,6 +20,20 @@ test('time is taken modulo the loop, also below 0', () => {
   expect(clock.time).toBe(90);
 });
 
+test('what goes on over several laps is told apart from the time within one', () => {
+  const clock = new Clock(true);
+  clock.loop = 4;
+  clock.fps = 30;
+  clock.set(7.9);
+  clock.step(4);
+  expect(clock.time).toBeCloseTo(1 / 30, 9);
+  expect(clock.onward).toBeCloseTo(8 + 1 / 30, 9);
+  clock.step(-4);
+  expect(clock.onward).toBeCloseTo(7.9, 9);
+  clock.set(1);
+  expect(clock.onward).toBe(1);
+});
+
 test('steps are whole frames, there and back', () => {
   const clock = new Clock(true);
   clock.fps = 24;

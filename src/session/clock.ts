@@ -4,6 +4,7 @@ type Listener = (time: number) => void;
 
 export class Clock {
   private seconds = 0;
+  private all = 0;
   private running = false;
   private last = 0;
   private frame = 0;
@@ -18,6 +19,10 @@ export class Clock {
 
   get time(): number {
     return this.seconds;
+  }
+  /** Seconds with the laps of the loop: for what takes longer than one, as the camera's slow move. */
+  get onward(): number {
+    return this.all;
   }
   get playing(): boolean {
     return this.running;
@@ -35,7 +40,14 @@ export class Clock {
     return () => this.stateListeners.delete(listener);
   }
 
+  /** @param time seconds; beyond the loop it is so many laps on */
   set(time: number): void {
+    this.go(time, 0);
+  }
+
+  /** @param laps seconds of whole laps before it */
+  private go(time: number, laps: number): void {
+    this.all = laps + time;
     this.seconds = this.loop === null ? time : time - this.loop * Math.floor(time / this.loop);
     for (const l of this.listeners) l(this.seconds);
   }
@@ -58,7 +70,7 @@ export class Clock {
   /** One frame on or back; whole frames, so that stepping there and back returns to the same picture. */
   step(frames: number): void {
     this.pause();
-    this.set((Math.round(this.seconds * this.fps) + frames) / this.fps);
+    this.go((Math.round(this.seconds * this.fps) + frames) / this.fps, this.all - this.seconds);
   }
 
   private notify(): void {
@@ -70,7 +82,7 @@ export class Clock {
     // A tab that slept must not leap.
     const passed = Math.min(0.25, Math.max(0, (now - this.last) / 1000));
     this.last = now;
-    this.set(this.seconds + passed * this.speed);
+    this.go(this.seconds + passed * this.speed, this.all - this.seconds);
     this.frame = requestAnimationFrame(this.advance);
   };
 

@@ -302,7 +302,7 @@ export class Frames {
 
   /** The camera goes along the stage's slow move, for as long as that is shown. */
   private moveOn(renderer: StageRenderer, stage: Stage): void {
-    const seen = this.store.getState().moving ? seenOnMove(stage, this.clock.time) : null;
+    const seen = this.store.getState().moving ? seenOnMove(stage, this.clock.onward) : null;
     if (!seen) return;
     this.carried = true;
     renderer.looking.from(seen);

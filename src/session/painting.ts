@@ -25,7 +25,7 @@ import type { StageRenderer } from '../render/renderer.js';
 import type { Clock } from './clock.js';
 import type { Documents } from './documents.js';
 import type { Frames } from './frames.js';
-import { paintOf } from './paints.js';
+import { paintOf, painter } from './paints.js';
 import { putOn } from './paintPut.js';
 import { RESTING, type PaintingState } from './paintingState.js';
 import type { BenchStore } from './state.js';
@@ -97,6 +97,8 @@ export class Painting {
     if (!renderer || !made || following) return;
     if (!propOf(stage, prop).visible) return this.say(`${propOf(stage, prop).name} is hidden: show it to paint it.`);
     this.end();
+    // What writes strokes is there before the first: the server may be gone by then.
+    painter();
     const { painted, plain } = made;
     const mesh = () => renderer.scenery.meshOf(prop);
     const canvas = canvasOfGeometry(plain);

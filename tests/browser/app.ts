@@ -55,9 +55,9 @@ class Shared extends Served {
     ({ port: this.port } = (await this.answer()) as { port: number });
   }
 
-  async fresh(): Promise<void> {
+  async fresh(sets: boolean): Promise<void> {
     const answer = this.answer();
-    this.process!.send('fresh');
+    this.process!.send(sets ? 'whole' : 'light');
     await answer;
     this.process!.removeAllListeners('exit');
   }
@@ -104,7 +104,16 @@ export class App extends Served {
   }
 }
 
-export const test = base.extend<{ app: Served; own: App; complaints: string[] }, { shared: Shared }>({
+interface Given {
+  /** The demo's stages have the large meshes that they stand in: of a test that is about how they look. */
+  readonly sets: boolean;
+  readonly app: Served;
+  readonly own: App;
+  readonly complaints: string[];
+}
+
+export const test = base.extend<Given, { shared: Shared }>({
+  sets: [false, { option: true }],
   shared: [
     // eslint-disable-next-line no-empty-pattern
     async ({}, use) => {
@@ -115,8 +124,8 @@ export const test = base.extend<{ app: Served; own: App; complaints: string[] },
     },
     { scope: 'worker' },
   ],
-  app: async ({ shared }, use) => {
-    await shared.fresh();
+  app: async ({ shared, sets }, use) => {
+    await shared.fresh(sets);
     await use(shared);
   },
   // Where a test kills it.

@@ -183,3 +183,115 @@ test('other ways to fill: along the height from the Bench, two points, vertices,
   await page.getByRole('menuitem', { name: /^Subdivide/ }).click();
   await expect(page.getByText('16,641')).toBeVisible();
 });
+
+test('by distance, by curvature, by chance; mirrored, and with a pen that is pressed half', async ({ page, app }) => {
+  onwards(1560);
+  const bright = await effect(app, [grey('c', 0.8)], { emission: { from: 'c' } }, { sides: 'both' });
+  const stage = await stageWith(app, [prop('a', { primitive: 'plane', size: [2, 2] }, [0, 0, 0], bright)], [0, 0, 6], false);
+  await openRoom(page, app, stage);
+  await page.getByRole('button', { name: 'Paint its vertices' }).click();
+  await expect(page.getByText('vertices under the brush')).toBeVisible();
+  const at = async (x: number, y: number) => (await seenAt(page, stage, [x, y, 0]))[0] / 255;
+  const fill = async (name: RegExp) => {
+    await page.getByRole('button', { name: 'Fill from' }).click();
+    await page.getByRole('menuitem', { name }).click();
+  };
+  // Within a cell of the sheet, where no side is drawn.
+  const cell = 2 / 64;
+  const is = (x: number, y: number, value: number) =>
+    expect
+      .poll(async () => Math.abs((await at((Math.floor(x / cell) + 0.5) * cell, (Math.floor(y / cell) + 0.5) * cell)) - value))
+      .toBeLessThan(0.03);
+  // From the middle: 1 at a metre, half of the sheet's side.
+  await fill(/^Distance/);
+  await is(0.5, 0, 0.5);
+  await is(0, -0.25, 0.25);
+  await is(0.6, 0.6, Math.hypot(0.6, 0.6));
+  // A sheet is neither hollow nor ridged.
+  await fill(/^Curvature/);
+  await is(0.5, 0, 0.5);
+  await is(-0.3, 0.4, 0.5);
+  // All of it hangs together: one value, and another at the next throw.
+  await fill(/^A random value/);
+  const mean = page.getByTestId('paint-mean');
+  await expect(mean).not.toHaveText('0.50');
+  const first = Number(await mean.textContent());
+  await is(0.6, 0.6, first);
+  await is(-0.6, -0.2, first);
+  await fill(/^A random value/);
+  await expect(mean).not.toHaveText(first.toFixed(2));
+
+  // From 0 everywhere, a mirrored press left of the middle.
+  await fill(/^Distance/);
+  for (const name of ['Invert', 'Smooth all']) await page.getByRole('button', { name }).click();
+  const emptied = async () => {
+    await page.getByRole('radio', { name: 'set', exact: true }).click();
+    await page.getByLabel('Value value').fill('0');
+    await page.keyboard.press('Enter');
+  };
+  await emptied();
+  await page.getByLabel('Radius value').fill('9');
+  await page.keyboard.press('Enter');
+  for (const [label, value] of [
+    ['Strength value', '1'],
+    ['Falloff value', '0'],
+  ] as const) {
+    await page.getByLabel(label).fill(value);
+    await page.keyboard.press('Enter');
+  }
+  await pointAt(page, stage, [0, 0, 0]);
+  await page.mouse.down();
+  await page.mouse.up();
+  await expect(mean).toHaveText('0.00');
+  await page.getByLabel('Value value').fill('1');
+  await page.keyboard.press('Enter');
+  await page.getByLabel('Radius value').fill('0.2');
+  await page.keyboard.press('Enter');
+  await page.getByRole('switch', { name: 'Mirrored across x' }).click();
+  await pointAt(page, stage, [-0.6, 0.3, 0]);
+  await page.mouse.down();
+  await page.mouse.up();
+  await page.mouse.move(300, 20);
+  await is(-0.62, 0.32, 1);
+  await is(0.62, 0.32, 1);
+  await is(0, 0.3, 0);
+  // A pen, pressed half, adds half of what it adds.
+  await page.getByRole('radio', { name: 'add', exact: true }).click();
+  const box = (await stageCanvas(page).boundingBox())!;
+  const [x, y] = await onCanvas(page, stage, 'front', [-0.6, -0.4, 0]);
+  const pen = await page.context().newCDPSession(page);
+  for (const type of ['mouseMoved', 'mousePressed', 'mouseReleased'] as const)
+    await pen.send('Input.dispatchMouseEvent', {
+      ...{ type, x: box.x + x, y: box.y + y, pointerType: 'pen', force: type === 'mousePressed' ? 0.5 : 0 },
+      ...(type === 'mouseMoved' ? {} : { button: 'left' as const, clickCount: 1 }),
+    });
+  await page.mouse.move(300, 20);
+  await is(-0.62, -0.42, 0.5);
+  await is(0.62, -0.42, 0.5);
+});
+
+test.describe('without the server', () => {
+  // What keeps the application in the browser.
+  test.use({ serviceWorkers: 'allow' });
+  test('strokes made while the server does not answer are kept, and stored when it does', async ({ page, own }) => {
+    onwards(1580);
+    const bright = await effect(own, [grey('c', 0.8)], { emission: { from: 'c' } }, { sides: 'both' });
+    const stage = await stageWith(own, [prop('a', { primitive: 'plane', size: [1, 2] }, [0, 0, 0], bright)], [0, 0, 7], false);
+    await openRoom(page, own, stage);
+    await page.getByRole('button', { name: 'Paint its vertices' }).click();
+    await expect(page.getByText('vertices under the brush')).toBeVisible();
+    await page.evaluate(() => navigator.serviceWorker.ready.then(() => undefined));
+    await own.kill();
+    await page.getByRole('button', { name: 'Fill', exact: true }).click();
+    await expect(page.getByTestId('paint-mean')).toHaveText('0.50');
+    await page.getByRole('button', { name: 'Invert' }).click();
+    await expect(page.getByTestId('saved')).toHaveAttribute('data-state', 'unreachable');
+    await own.start();
+    await saved(page);
+    // A page of its own knows nothing but what the server has.
+    await openRoom(page, own, stage);
+    await page.getByRole('button', { name: 'Paint its vertices' }).click();
+    await expect.poll(async () => (await seenAt(page, stage, [0.2, 0.5, 0]))[0]).toBeLessThan(0.28 * 255);
+    expect((await seenAt(page, stage, [0.2, -0.5, 0]))[0]).toBeGreaterThan(0.72 * 255);
+  });
+});

@@ -441,3 +441,157 @@ test('a prop gets a surface of its own, is scattered in one step, and its group 
   await expect.poll(async () => (await stored(app, stage)).props.length).toBe(2);
   expect(await crowding(page)).toEqual([]);
 });
+
+test('a slow move goes through its viewpoints by the time alone; a grade colours what is shown; both are kept', async ({
+  page,
+  app,
+}) => {
+  onwards(1690);
+  const bright = await plain(app, 0.5);
+  const ball = { primitive: 'sphere', radius: 0.3 } as const;
+  const stage = await stageWith(app, [prop('a', ball, [0, 0, 0], bright)], [0, 0, 8], false, {
+    surroundings: dark,
+    lights: [],
+    viewpoints: [
+      { id: 'front', name: 'Front', eye: [0, 0, 8], target: [0, 0, 0], fov: 30, lensBend: 0 },
+      { id: 'aside', name: 'Aside', eye: [2, 0, 8], target: [2, 0, 0], fov: 30, lensBend: 0 },
+    ],
+  });
+  await openRoom(page, app, stage.id);
+  await page.getByRole('button', { name: 'Handles' }).click();
+  await page.getByRole('button', { name: 'Front', exact: true }).last().click();
+  const stops = page.getByRole('list', { name: 'Viewpoints of the slow move' });
+  await stops.getByRole('button', { name: 'Front' }).click();
+  await stops.getByRole('button', { name: 'Aside' }).click();
+  await page.getByLabel('Takes value').fill('8');
+  await page.keyboard.press('Enter');
+  await saved(page);
+  expect((await stored(app, stage)).move).toEqual({ viewpoints: ['front', 'aside'], seconds: 8, closed: false });
+  const green = async (x: number) => (await seenAt(page, stage, [x, 0, 0]))[1];
+  await expect.poll(() => green(0)).toBeGreaterThan(150);
+  await page.getByRole('button', { name: 'Show', exact: true }).click();
+  // At its half it is aside: the ball, which stays, is as far to the left in the picture as the eye has gone.
+  await openRoom(page, app, stage.id, '?clock=frozen&t=4');
+  await page.getByRole('button', { name: 'Handles' }).click();
+  await page.getByRole('button', { name: 'Front', exact: true }).last().click();
+  await page.getByRole('button', { name: 'Show', exact: true }).click();
+  await expect.poll(() => green(-2)).toBeGreaterThan(150);
+  expect(await green(0)).toBeLessThan(20);
+  await page.getByRole('button', { name: 'Stop', exact: true }).click();
+  await expect.poll(() => green(0)).toBeGreaterThan(150);
+
+  // All of red, none of the others.
+  await page.getByRole('button', { name: 'Optics', exact: true }).click();
+  await page.getByRole('switch', { name: 'Grade' }).first().click();
+  for (const axis of ['g', 'b']) {
+    await page.getByLabel(`Slope ${axis}`).first().fill('0');
+    await page.keyboard.press('Enter');
+  }
+  await expect.poll(() => green(0)).toBeLessThan(3);
+  const [red] = await seenAt(page, stage, [0, 0, 0]);
+  expect(Math.abs(red - shown(0.5))).toBeLessThan(3);
+  await page.getByLabel('Saturation value').first().fill('0');
+  await page.keyboard.press('Enter');
+  // As grey as its luma.
+  await expect.poll(async () => Math.abs((await green(0)) - 0.2126 * shown(0.5))).toBeLessThan(3);
+  expect(await crowding(page)).toEqual([]);
+  expect(await finds(page)).toEqual([]);
+  await saved(page);
+  expect((await stored(app, stage)).optics.grade).toEqual({
+    slope: [1, 0, 0],
+    offset: [0, 0, 0],
+    power: [1, 1, 1],
+    saturation: 0,
+  });
+});
+
+test('shared copies are changed at once, until one is its own; scattered over another prop they stand on it', async ({
+  page,
+  app,
+}) => {
+  onwards(1700);
+  const [bright, faint] = [await plain(app, 0.9), await plain(app, 0.2)];
+  const stage = await stageWith(
+    app,
+    [
+      prop('a', { primitive: 'box', size: [0.4, 0.4, 0.4] }, [0, 0, 0], bright),
+      prop('hill', { primitive: 'sphere', radius: 0.7 }, [0, -3, 0], faint),
+    ],
+    [0, 0, 14],
+    false,
+    { surroundings: dark, lights: [] },
+  );
+  await openRoom(page, app, stage.id);
+  await page.getByRole('button', { name: 'a', exact: true }).click();
+  await page.getByRole('button', { name: 'Shared copy' }).click();
+  await expect(page.getByText('Shares with a', { exact: true })).toBeVisible();
+  expect(await crowding(page)).toEqual([]);
+  const name = (await app.get<{ name: string }>(`/api/effects/${faint}`)).name;
+  const dress = async (prop: string) => {
+    await page.getByRole('combobox', { name: `${prop} wears` }).click();
+    await page.getByRole('option', { name, exact: true }).click();
+    await saved(page);
+  };
+  const worn = async () => Object.fromEntries((await stored(app, stage)).props.map((p) => [p.name, p.parts[0]?.effect]));
+  await dress('a 2');
+  expect(await worn()).toMatchObject({ a: faint, 'a 2': faint });
+  await page.keyboard.press('Control+z');
+  await saved(page);
+  await expect.poll(worn).toMatchObject({ a: bright, 'a 2': bright });
+  await page.getByRole('button', { name: 'Make it its own' }).click();
+  await dress('a 2');
+  expect(await worn()).toMatchObject({ a: bright, 'a 2': faint });
+
+  await page.getByRole('button', { name: 'a', exact: true }).click();
+  await page.getByRole('button', { name: 'Scatter', exact: true }).click();
+  await page.getByLabel('How many value').fill('9');
+  await page.keyboard.press('Enter');
+  await page.getByRole('combobox', { name: 'Scatter on' }).click();
+  await page.getByRole('option', { name: 'hill', exact: true }).click();
+  await page.getByRole('button', { name: 'Scatter 9' }).click();
+  await saved(page);
+  const { props } = await stored(app, stage);
+  const scattered = props.filter((p) => p.group !== null && p.id !== 'a');
+  expect(scattered).toHaveLength(9);
+  for (const { place, definition } of scattered) {
+    // On the upper half of the ball, and of one definition.
+    expect(Math.hypot(place[0], place[1] + 3, place[2])).toBeCloseTo(0.7, 1);
+    expect(place[1]).toBeGreaterThan(-3);
+    expect(definition).toBe('a');
+  }
+});
+
+test('a PLY, and a glTF with its numbers beside it, are brought in as they are', async ({ page, app }) => {
+  onwards(1710);
+  const bright = await plain(app, 0.9);
+  const stage = await stageWith(app, [prop('a', { primitive: 'sphere', radius: 0.2 }, [2.5, 0, 0], bright)], [0, 0, 7], false, {
+    surroundings: dark,
+  });
+  await openRoom(page, app, stage.id);
+  const ply =
+    'ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nelement face 2\nproperty list uchar int vertex_indices\nend_header\n-0.4 -0.4 0\n0.4 -0.4 0\n0.4 0.4 0\n-0.4 0.4 0\n3 0 1 2\n3 0 2 3\n';
+  await page.getByLabel('Mesh file').setInputFiles({ name: 'pane.ply', mimeType: 'text/plain', buffer: Buffer.from(ply) });
+  await expect(page.getByTestId('notice')).toContainText('pane.ply has 2 triangles');
+  // A description of one triangle, as glTF 2.0 has it (3.7), with its numbers in another file.
+  const numbers = Buffer.from(new Float32Array([-0.4, -0.4, 0, 0.4, -0.4, 0, 0, 0.4, 0]).buffer);
+  const gltf = {
+    asset: { version: '2.0' },
+    scene: 0,
+    scenes: [{ nodes: [0] }],
+    nodes: [{ mesh: 0 }],
+    meshes: [{ primitives: [{ attributes: { POSITION: 0 } }] }],
+    buffers: [{ byteLength: 36, uri: 'sail.bin' }],
+    bufferViews: [{ buffer: 0, byteOffset: 0, byteLength: 36 }],
+    accessors: [{ bufferView: 0, componentType: 5126, count: 3, type: 'VEC3', min: [-0.4, -0.4, 0], max: [0.4, 0.4, 0] }],
+  };
+  const sail = { name: 'sail.gltf', mimeType: 'model/gltf+json', buffer: Buffer.from(JSON.stringify(gltf)) };
+  await page.getByLabel('Mesh file').setInputFiles(sail);
+  await expect(page.getByTestId('notice')).toContainText('It refers to "sail.bin": choose both together.');
+  await page
+    .getByLabel('Mesh file')
+    .setInputFiles([sail, { name: 'sail.bin', mimeType: 'application/octet-stream', buffer: numbers }]);
+  await expect(page.getByTestId('notice')).toContainText('sail.gltf has 1 triangle');
+  await saved(page);
+  const { props } = await stored(app, stage);
+  expect(props.map((p) => p.name)).toEqual(['a', 'pane', 'sail']);
+});

@@ -14,12 +14,19 @@ export const PREVIEW_HEIGHT = 56;
 const COUNT = PREVIEW_WIDTH * PREVIEW_HEIGHT;
 const made = new Map<string, ImageData>();
 
-/** A dome seen from the front, so that normals and views have something to show. */
-function places(): Partial<Record<Leaf, Float32Array[]>> {
-  const plane = (f: (u: number, v: number) => number) =>
-    Float32Array.from({ length: COUNT }, (_, k) =>
-      f(((k % PREVIEW_WIDTH) + 0.5) / PREVIEW_WIDTH, 1 - (Math.floor(k / PREVIEW_WIDTH) + 0.5) / PREVIEW_HEIGHT),
-    );
+function plane(f: (u: number, v: number) => number): Float32Array {
+  const values = new Float32Array(COUNT);
+  for (let k = 0; k < COUNT; k++)
+    values[k] = f(((k % PREVIEW_WIDTH) + 0.5) / PREVIEW_WIDTH, 1 - (Math.floor(k / PREVIEW_WIDTH) + 0.5) / PREVIEW_HEIGHT);
+  return values;
+}
+
+let dome: Partial<Record<Leaf, Float32Array[]>> | null = null;
+
+/** A dome seen from the front, so that normals and views have something to show. The same for all pictures: made once. */
+const places = (): Partial<Record<Leaf, Float32Array[]>> => (dome ??= placesOfDome());
+
+function placesOfDome(): Partial<Record<Leaf, Float32Array[]>> {
   const x = (u: number) => (u - 0.5) * 2 * (PREVIEW_WIDTH / PREVIEW_HEIGHT);
   const y = (v: number) => (v - 0.5) * 2;
   const position = [plane((u) => x(u)), plane((_, v) => y(v)), plane(() => 0)];
