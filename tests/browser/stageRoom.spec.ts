@@ -370,6 +370,27 @@ test('a zone’s optics hold where the camera is; a lens bends what is seen, and
   await expect.poll(async () => Math.abs((await middle()) - shown(0.2 * Math.SQRT2))).toBeLessThan(2);
   await saved(page);
   expect((await stored(app, stage)).zones).toMatchObject([{ place: [0, 0, 7.75], blend: 0.5, optics: { exposure: 1 } }]);
+  // Its box stands in the picture, and is moved there: before the eye a side of two metres is as long as one sees it.
+  for (const [label, value] of [
+    ['z', '0'],
+    ['x', '0.5'],
+  ] as const) {
+    await zone.getByLabel(`Zone place ${label}`).fill(value);
+    await page.keyboard.press('Enter');
+  }
+  await page.getByRole('button', { name: 'Handles' }).click();
+  const ends = async () => {
+    const d = (await page.locator('[data-box="zone-1"] path').first().getAttribute('d')) ?? '';
+    const xs = [...d.matchAll(/[ML]([-\d.]+) /g)].map((m) => Number(m[1]));
+    return [Math.min(...xs), Math.max(...xs)];
+  };
+  const near = async (side: number) => (await onCanvas(page, stage, 'front', [0.5 + side, 0, 1]))[0];
+  await expect.poll(async () => Math.abs((await ends())[0]! - (await near(-1)))).toBeLessThan(1.5);
+  expect(Math.abs((await ends())[1]! - (await near(1)))).toBeLessThan(1.5);
+  await page.getByRole('button', { name: 'Move Zone' }).press('ArrowLeft');
+  await saved(page);
+  expect((await stored(app, stage)).zones[0]!.place).toEqual([0.45, 0, 0]);
+  await page.getByRole('button', { name: 'Handles' }).click();
 
   const list = page.getByRole('complementary', { name: 'What stands on the stage' });
   await list.getByRole('button', { name: 'Front', exact: true }).click();

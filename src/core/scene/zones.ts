@@ -16,6 +16,22 @@ export function within({ place, turn, size, blend }: Zone, point: Vec3): number 
   return t * t * (3 - 2 * t);
 }
 
+/** The twelve sides of a zone's box, each as points along it: so many that one that passes the eye is seen as far as it is before it. */
+export function sidesOfZone({ place, turn, size }: Pick<Zone, 'place' | 'turn' | 'size'>, points = 13): Vec3[][] {
+  const at = (local: Vec3): Vec3 => turnedBy(turn, local).map((v, k) => v + place[k]!) as Vec3;
+  return [0, 1, 2].flatMap((axis) =>
+    [0, 1, 2, 3].map((corner) =>
+      Array.from({ length: points }, (_, k) => {
+        const local: Vec3 = [0, 0, 0];
+        local[axis] = (k / (points - 1) - 0.5) * size[axis]!;
+        local[(axis + 1) % 3] = (corner % 2 === 0 ? -0.5 : 0.5) * size[(axis + 1) % 3]!;
+        local[(axis + 2) % 3] = (corner < 2 ? -0.5 : 0.5) * size[(axis + 2) % 3]!;
+        return at(local);
+      }),
+    ),
+  );
+}
+
 const plain = ({ slope, offset, power, saturation }: Grade): NonNullable<Optics['grade']> => ({
   slope: [...slope],
   offset: [...offset],

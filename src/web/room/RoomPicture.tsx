@@ -9,6 +9,7 @@ import { StageFrame } from '../stage/StageView.js';
 import { ViewpointMenu } from '../stage/ViewpointMenu.js';
 import { When } from '../stage/When.js';
 import type { Chosen } from './chosen.js';
+import { ZoneBoxes } from './ZoneBoxes.js';
 import { PaintOverlay } from './PaintOverlay.js';
 import { usePaintHands } from './usePaintHands.js';
 import { usePainting } from './usePainting.js';
@@ -41,6 +42,7 @@ export function RoomPicture({ chosen, onChoose, bringing }: Props) {
           <Bringing into={bringing} bring={bring} />
           {!isPainting && moving && !following && chosen.kind === 'prop' && <AxisHandles />}
           {!isPainting && moving && !following && chosen.kind === 'light' && <Handles />}
+          {!isPainting && moving && !following && chosen.kind === 'optics' && <ZoneBoxes />}
           <div className="pointer-events-none absolute inset-x-3 top-3 flex justify-between gap-2 *:pointer-events-auto">
             <div className="flex min-w-0 gap-2" inert={following}>
               <ViewpointMenu />

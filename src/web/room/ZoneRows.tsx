@@ -26,8 +26,8 @@ export function ZonesOfStage() {
     setOpened(id);
   };
   return (
-    <section aria-label="Zones">
-      <div className="flex h-8 items-center justify-between border-t border-line">
+    <section aria-label="Zones" className="-mx-4 mt-3 border-t border-line px-4 pt-1">
+      <div className="flex h-8 items-center justify-between">
         <h3 className="head text-[13px]">Zones</h3>
         <button className="plain gap-1 px-1" title="A box with other optics, where the camera is" onClick={add}>
           <Plus size={14} strokeWidth={1.5} aria-hidden />

@@ -1,9 +1,10 @@
 /** What is drawn over the picture: pins with their numbers, and handles that move props and the key light. */
-import { Lightbulb, Move } from 'lucide-react';
-import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNode } from 'react';
+import { BoxSelect, Lightbulb, Move } from 'lucide-react';
+import { useEffect, useRef, type KeyboardEvent, type PointerEvent, type ReactNode, type RefObject } from 'react';
 import type { Stage } from '../../core/scene/stage.js';
 import { deletePin, pinsOf } from '../../core/scene/pins.js';
-import { placeLight, type Vec3 } from '../../core/scene/edits.js';
+import { changeZone, placeLight, type Vec3 } from '../../core/scene/edits.js';
+import type { Bench } from '../../session/bench.js';
 import { placeAt } from '../../session/standing.js';
 import { propInHand } from '../../session/state.js';
 import { showReading } from '../ui/numbers.js';
@@ -110,9 +111,10 @@ const WAYS: Readonly<Record<string, Vec3>> = {
   PageDown: [0, 0, 1],
 };
 
-/** What is moved: a prop by its id, a light by `light` and its. */
-function placeOf({ props, lights }: Stage, id: string): Vec3 | null {
-  const thing = id.startsWith('light ') ? lights.find((l) => `light ${l.id}` === id) : props.find((p) => p.id === id);
+/** What is moved: a prop by its id, a light by `light` and its, a zone by `zone` and its. */
+function placeOf({ props, lights, zones }: Stage, id: string): Vec3 | null {
+  const thing =
+    lights.find((l) => `light ${l.id}` === id) ?? zones.find((z) => `zone ${z.id}` === id) ?? props.find((p) => p.id === id);
   return thing?.place ?? null;
 }
 
@@ -124,6 +126,34 @@ export function Handles() {
   const inHand = useBenchState((s) => propInHand(s)?.id);
   const props = stage.props.filter((p) => p.visible && !p.locked && p.id !== inHand);
   const key = stage.lights.find((l) => l.kind === 'key');
+  useMarks(box, stage, session);
+  return (
+    <div ref={box} className="pointer-events-none absolute inset-0 overflow-hidden">
+      {props.map((p) => (
+        <Handle key={p.id} id={p.id} name={p.name} icon={<Move size={14} strokeWidth={1.5} aria-hidden />} />
+      ))}
+      {key && <Handle id={`light ${key.id}`} name={key.name} icon={<Lightbulb size={14} strokeWidth={1.5} aria-hidden />} />}
+    </div>
+  );
+}
+
+/** The middles of zones, to be dragged; their boxes are drawn beside. */
+export function ZoneHandles() {
+  const session = useBench();
+  const stage = useBenchState((s) => s.stage);
+  const box = useRef<HTMLDivElement>(null);
+  useMarks(box, stage, session);
+  return (
+    <div ref={box} className="pointer-events-none absolute inset-0 overflow-hidden">
+      {stage.zones.map(({ id, name }) => (
+        <Handle key={id} id={`zone ${id}`} name={name} icon={<BoxSelect size={14} strokeWidth={1.5} aria-hidden />} />
+      ))}
+    </div>
+  );
+}
+
+/** Keeps the handles where what they move is seen. */
+function useMarks(box: RefObject<HTMLDivElement | null>, stage: Stage, session: Bench): void {
   useEffect(() => {
     const show = () => {
       const { view } = session.frames;
@@ -137,15 +167,7 @@ export function Handles() {
     };
     show();
     return session.frames.onDrawn(show);
-  }, [session, stage]);
-  return (
-    <div ref={box} className="pointer-events-none absolute inset-0 overflow-hidden">
-      {props.map((p) => (
-        <Handle key={p.id} id={p.id} name={p.name} icon={<Move size={14} strokeWidth={1.5} aria-hidden />} />
-      ))}
-      {key && <Handle id={`light ${key.id}`} name={key.name} icon={<Lightbulb size={14} strokeWidth={1.5} aria-hidden />} />}
-    </div>
-  );
+  }, [box, session, stage]);
 }
 
 function Handle({ id, name, icon }: { id: string; name: string; icon: ReactNode }) {
@@ -153,10 +175,13 @@ function Handle({ id, name, icon }: { id: string; name: string; icon: ReactNode 
   const grip = useRef<{ x: number; y: number; from: Vec3 } | null>(null);
   const from = () => placeOf(session.store.getState().stage, id);
   const light = id.startsWith('light ') ? id.slice(6) : null;
+  const zone = id.startsWith('zone ') ? id.slice(5) : null;
   const move = (to: Vec3) => {
     const step = keptStep();
     const rounded = to.map((v) => held(v, step)) as Vec3;
-    if (light === null) placeAt(session, id, rounded);
+    if (zone !== null)
+      session.documents.editStage(`Move ${name}`, (d) => changeZone(d, { id: zone, to: { place: rounded } }), `move ${id}`);
+    else if (light === null) placeAt(session, id, rounded);
     else session.documents.editStage(`Move ${name}`, (d) => placeLight(d, { id: light, place: rounded }), `move ${id}`);
   };
   const onKeyDown = (event: KeyboardEvent) => {
