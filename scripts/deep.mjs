@@ -16,8 +16,17 @@ const parts = [
       ...['agreement', 'historyStore', 'skeleton', 'tests/mutants', 'tests/large', 'decoder', 'store.test'],
     ],
   ],
-  // Fifty kills; every operator on many more points, and whole sheets, on the graphics card.
-  ['browser', ['node_modules/@playwright/test/cli.js', 'test', 'safety', 'gpu/agreement', '--timeout=1800000']],
+  // Fifty kills; every operator on many more points, and whole sheets, on the graphics card; every starter walked through,
+  // rebuilt, drawn and beside its twin, every sheet that is counted.
+  [
+    'browser',
+    [
+      'node_modules/@playwright/test/cli.js',
+      'test',
+      ...['safety', 'gpu/agreement', 'gpu/twins', 'frames', 'rebuilt', 'boxes', 'counting'],
+      '--timeout=1800000',
+    ],
+  ],
   ['mutants', ['--import', 'tsx', 'scripts/mutate.ts']],
 ];
 const told = parts.map(([name, args]) => {

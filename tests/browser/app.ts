@@ -12,6 +12,8 @@ import { SERVER } from '../fixtures/server/build.js';
 
 const root = join(dirname(fileURLToPath(import.meta.url)), '../..');
 
+/** `npm run test:deep`: all of what `npm test` takes some of each kind from. */
+export const DEEP = process.env.WISPEN_DEEP !== undefined;
 /** What a test asks of the application's server. */
 export class Served {
   protected port = 0;
@@ -150,6 +152,11 @@ export const test = base.extend<Given, { shared: Shared }>({
     { auto: true },
   ],
 });
+
+/** A test of a kind of which `npm test` has others. */
+export const sometimes = (title: string, body: Parameters<typeof test>[2]): void => {
+  if (DEEP) test(title, body);
+};
 
 export { expect };
 

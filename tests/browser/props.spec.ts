@@ -267,29 +267,35 @@ test('the hatch sign says why it does not glow; the mend turns bloom on, and the
   await expect(white).toBeHidden();
 });
 
-test('light spills from the effect onto what stands near it, in its hue, as strong as the stage says', async ({ page, app }) => {
-  await openBench(page, app, TUBES.effect, '?clock=frozen&quality=draft&t=1.2');
-  await expect.poll(() => links(page)).toBe(1);
-  const stage = await stageOf(app, TUBES.stage);
-  await page.getByRole('button', { name: 'Optics', exact: true }).click();
-  await drawn(page, () => page.getByRole('switch', { name: 'Bloom' }).click());
-  await page.keyboard.press('Escape');
-  const tube = stage.props.find((p) => p.id === 'tube-2')!.place;
-  // A plate of the wall, a hand's breadth under the tube.
-  const wall = await onCanvas(page, stage, 'hatch', [tube[0] + 0.2, tube[1] - 0.25, -0.075]);
-  const lit = sum(await pixelAt(page, ...wall));
-  await page.getByRole('button', { name: 'Stage settings' }).click();
-  await drawn(page, async () => {
-    await page.getByLabel('Spill value').fill('0');
-    await page.keyboard.press('Enter');
+test.describe('on the whole stage', () => {
+  test.use({ sets: true });
+  test('light spills from the effect onto what stands near it, in its hue, as strong as the stage says', async ({
+    page,
+    app,
+  }) => {
+    await openBench(page, app, TUBES.effect, '?clock=frozen&quality=draft&t=1.2');
+    await expect.poll(() => links(page)).toBe(1);
+    const stage = await stageOf(app, TUBES.stage);
+    await page.getByRole('button', { name: 'Optics', exact: true }).click();
+    await drawn(page, () => page.getByRole('switch', { name: 'Bloom' }).click());
+    await page.keyboard.press('Escape');
+    const tube = stage.props.find((p) => p.id === 'tube-2')!.place;
+    // A plate of the wall, a hand's breadth under the tube.
+    const wall = await onCanvas(page, stage, 'hatch', [tube[0] + 0.2, tube[1] - 0.25, -0.075]);
+    const lit = sum(await pixelAt(page, ...wall));
+    await page.getByRole('button', { name: 'Stage settings' }).click();
+    await drawn(page, async () => {
+      await page.getByLabel('Spill value').fill('0');
+      await page.keyboard.press('Enter');
+    });
+    const dark = sum(await pixelAt(page, ...wall));
+    await drawn(page, async () => {
+      await page.getByLabel('Spill value').fill('6');
+      await page.keyboard.press('Enter');
+    });
+    const twice = sum(await pixelAt(page, ...wall));
+    expect(lit).toBeGreaterThan(dark + 15);
+    expect(twice).toBeGreaterThan(lit + 10);
+    expect(await links(page)).toBe(1);
   });
-  const dark = sum(await pixelAt(page, ...wall));
-  await drawn(page, async () => {
-    await page.getByLabel('Spill value').fill('6');
-    await page.keyboard.press('Enter');
-  });
-  const twice = sum(await pixelAt(page, ...wall));
-  expect(lit).toBeGreaterThan(dark + 15);
-  expect(twice).toBeGreaterThan(lit + 10);
-  expect(await links(page)).toBe(1);
 });
