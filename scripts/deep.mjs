@@ -13,7 +13,7 @@ const parts = [
       '--no-warnings',
       'node_modules/jest/bin/jest.js',
       '--testTimeout=7200000',
-      ...['agreement', 'historyStore', 'skeleton', 'tests/mutants', 'tests/large', 'decoder', 'store.test'],
+      ...['agreement', 'historyStore', 'skeleton', 'tests/mutants', 'tests/large', 'decoder', 'store.test', 'simplify'],
     ],
   ],
   // Fifty kills; every operator on many more points, and whole sheets, on the graphics card; every starter walked through,

@@ -24,11 +24,22 @@ export const convertMesh = (main: NamedFile, beside: readonly NamedFile[]): Prom
     (reader) => reader.convert(main, [...beside]),
   );
 
-async function fetchMesh(sha256: string): Promise<MeshData> {
-  const response = await fetch(`/api/assets/${sha256}`);
-  if (!response.ok) throw new Error('A mesh of this stage is not on the server, so its prop is not shown.');
-  return readMeshFile('A mesh of this stage', await response.arrayBuffer());
+/** Every triangle of a .glb as four. @throws with a sentence when it is refused */
+export const finerMesh = (name: string, bytes: ArrayBuffer): Promise<ArrayBuffer> =>
+  readInWorker<MeshReader, ArrayBuffer>(
+    new Worker(new URL('../workers/meshes.worker.ts', import.meta.url), { type: 'module' }),
+    name,
+    (reader) => reader.finer(transfer(bytes, [bytes])),
+  );
+
+/** The file of a mesh as the server has it. @throws with a sentence */
+export async function meshBytes(sha256: string): Promise<ArrayBuffer> {
+  const response = await fetch(`/api/assets/${sha256}`).catch(() => null);
+  if (!response?.ok) throw new Error('A mesh of this stage is not on the server, so its prop is not shown.');
+  return response.arrayBuffer();
 }
+
+const fetchMesh = async (sha256: string): Promise<MeshData> => readMeshFile('A mesh of this stage', await meshBytes(sha256));
 
 /** Keeps a mesh that was read already. */
 export function keepMesh(sha256: string, mesh: MeshData): void {

@@ -1,17 +1,14 @@
 /** What fills the channel that is painted, by name: each is one step. */
 import * as fills from '../core/paint/fills.js';
 import { kept, type Canvas } from '../core/paint/paint.js';
-import { paintProp, propOf, shapeProp, type Vec3 } from '../core/scene/edits.js';
+import { paintProp, propOf, type Vec3 } from '../core/scene/edits.js';
 import { turnedBy } from '../core/scene/placing.js';
-import { finerOf } from '../core/scene/primitives.js';
-import type { Stage } from '../core/scene/stage.js';
 import { restLeaves } from '../core/places/surface.js';
 import { evaluatorOf } from '../core/targets/evaluate.js';
 import { SURFACE_LEAVES } from '../core/ir/leaves.js';
 import { numbersOf, steadyOf } from '../core/scene/worn.js';
 import { canvasOfGeometry } from '../render/brush.js';
-import { geometryOf } from '../render/geometry.js';
-import { pointsOn, standOf, verticesOf } from '../render/surface.js';
+import { standOf, verticesOf } from '../render/surface.js';
 import type { Bench } from './bench.js';
 import type { Painting } from './painting.js';
 import { putOn } from './paintPut.js';
@@ -113,33 +110,6 @@ export async function fillHeight(session: Pick<Bench, 'frames' | 'store' | 'docu
   const values = fills.alongAxis(canvas, axis, from, to);
   const paint = Float32Array.from({ length: canvas.vertices * 4 }, (_, k) => kept(values[k >> 2]!));
   await putOn(session, { prop: id, paint, label: 'Fill along the height' });
-}
-
-/** Cuts a primitive into twice as many parts each way; its paint is carried over. */
-export function subdivide({
-  painting,
-  frames,
-  store,
-  documents,
-}: Pick<Bench, 'painting' | 'frames' | 'store' | 'documents'>): void {
-  const { prop } = painting.store.getState();
-  const made = prop === null ? undefined : frames.view?.scenery.props.get(prop);
-  if (prop === null || !made) return;
-  const { source, paint, name } = propOf(store.getState().stage, prop);
-  if (!('primitive' in source)) return;
-  const finer = finerOf(source);
-  const geometry = geometryOf(finer);
-  const { position } = verticesOf(geometry);
-  const wanted = Array.from(position[0]!, (_, v) => ({ position: position.map((lane) => lane[v]!) }));
-  const lanes = pointsOn(made.base, wanted).vertexColour;
-  geometry.dispose();
-  const reshape = (draft: Stage) => shapeProp(draft, { id: prop, source: finer });
-  if (paint === null) return documents.editStage(`Subdivide: ${name}`, reshape);
-  painting.remake(
-    'Subdivide',
-    Float32Array.from({ length: wanted.length * 4 }, (_, k) => kept(lanes[k % 4]![k >> 2]!)),
-    reshape,
-  );
 }
 
 /** Takes the paint off: the mesh is read as its file has it. */

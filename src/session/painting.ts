@@ -27,7 +27,7 @@ import type { Documents } from './documents.js';
 import type { Frames } from './frames.js';
 import { paintOf, painter } from './paints.js';
 import { putOn } from './paintPut.js';
-import { RESTING, type PaintingState } from './paintingState.js';
+import { RESTING, beginningOf, rampTo, type PaintingState, type Ramp } from './paintingState.js';
 import type { BenchStore } from './state.js';
 
 /** Steps of the histogram. */
@@ -107,14 +107,7 @@ export class Painting {
     this.painted = { prop, renderer, canvas, colour, shape: shapeIn(stage, prop), brush: new BrushOnMesh(mesh, plain) };
     this.played = clock.playing;
     clock.pause();
-    const extent = ([0, 1, 2] as const).map((axis) => fills.extentOf(canvas, axis));
-    const size = Math.max(...extent.map(([low, high], k) => (high - low) * Math.abs(propOf(stage, prop).scale[k]!)));
-    const { brush, ...was } = this.store.getState();
-    this.store.setState({
-      ...{ ...was, prop, vertices: canvas.vertices, extent, picked: [], from: null, under: null },
-      // As large as suits what is painted.
-      brush: { ...brush, radius: Number((size * 0.1 || 0.1).toPrecision(2)) },
-    });
+    this.store.setState((was) => beginningOf(was, propOf(stage, prop), canvas));
     await this.take(stage);
     if (this.painted?.prop !== prop) return;
     renderer.paint.show(mesh, painted, this.paint);
@@ -186,6 +179,12 @@ export class Painting {
     if (to.tool && to.tool !== 'pick') this.pick([]);
     this.tell();
     this.look();
+  }
+
+  /** Another axis is gone along from end to end. */
+  setRamp(to: Partial<Ramp>): void {
+    this.store.setState((was) => ({ ramp: rampTo(was, to) }));
+    this.ports.frames.requestPaint();
   }
 
   setBrush(to: Partial<Brush>): void {

@@ -60,6 +60,19 @@ test('a frond is painted from root to tip: brushed, taken back, kept; then its t
   expect(await crowding(page)).toEqual([]);
   expect(await finds(page)).toEqual([]);
 
+  // The ruler beside it: its foot is dragged to the middle, and what is below is 0.
+  const foot = page.getByRole('button', { name: 'Where the fill is 0' });
+  await foot.hover();
+  await page.mouse.down();
+  await pointAt(page, stage, [-0.5, 0, 0]);
+  await page.mouse.up();
+  await expect(page.getByLabel('Fill from')).toHaveValue('0');
+  await page.getByRole('button', { name: 'Fill', exact: true }).click();
+  await expect.poll(async () => Math.abs((await at([0.22, 0.5, 0])) / 255 - 0.5)).toBeLessThan(0.02);
+  expect(await at([0.22, -0.3, 0])).toBeLessThan(3);
+  await page.keyboard.press('Control+z');
+  await expect.poll(async () => Math.abs((await at([0.22, 0.5, 0])) / 255 - 0.75)).toBeLessThan(0.02);
+
   // A stroke across, of what the brush is set to: 0.6 of 1 in its middle.
   await pointAt(page, stage, [-0.2, -0.5, 0]);
   await page.mouse.down();

@@ -615,4 +615,27 @@ test('a PLY, and a glTF with its numbers beside it, are brought in as they are',
   await saved(page);
   const { props } = await stored(app, stage);
   expect(props.map((p) => p.name)).toEqual(['a', 'pane', 'sail']);
+
+  // Too few vertices to paint: four triangles for each, with what has been painted carried over.
+  await page.getByRole('button', { name: 'pane', exact: true }).click();
+  await page.getByRole('combobox', { name: 'pane wears' }).click();
+  await page.getByRole('option', { name: 'nothing', exact: true }).click();
+  await page.getByRole('button', { name: 'Paint its vertices' }).click();
+  await page.getByRole('radio', { name: 'x', exact: true }).click();
+  await page.getByRole('button', { name: 'Fill', exact: true }).click();
+  const mean = page.getByTestId('paint-mean');
+  await expect(mean).toHaveText('0.50');
+  for (const vertices of ['9', '25', '81']) {
+    await page.getByRole('button', { name: 'Fill from' }).click();
+    await page.getByRole('menuitem', { name: /^Subdivide/ }).click();
+    await expect(page.getByText(`of ${vertices} vertices under the brush`)).toBeVisible();
+  }
+  await expect(mean).toHaveText('0.50');
+  const { place } = props[1]!;
+  await expect
+    .poll(async () => Math.abs((await seenAt(page, stage, [place[0] + 0.22, place[1] + 0.03, place[2]]))[0] / 255 - 0.775))
+    .toBeLessThan(0.03);
+  await saved(page);
+  const kept = await stored(app, stage);
+  expect(Object.values(kept.assets).filter((asset) => asset.name === 'pane.glb')).toHaveLength(1);
 });

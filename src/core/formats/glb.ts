@@ -157,7 +157,7 @@ const STRIP = 5;
 const FAN = 6;
 
 /** The corners of a primitive's triangles, as places in its vertices. */
-function cornersOf(primitive: Primitive, vertices: number): Uint32Array {
+export function cornersOf(primitive: Primitive, vertices: number): Uint32Array {
   const given = primitive.getIndices();
   const n = given ? given.getCount() : vertices;
   const at = (k: number) => (given ? given.getScalar(k) : k);

@@ -157,7 +157,8 @@ test('constructed sheets, their numbers written in, give what they give with num
   const random = randomFrom(11);
   let compared = 0;
   const apart: string[] = [];
-  for (let seed = 0; seed < 60; seed++) {
+  const sheets = process.env.WISPEN_DEEP === undefined ? 20 : 200;
+  for (let seed = 0; seed < sheets; seed++) {
     const effect = constructSheet(seed * 13 + 1, { strands: 14, noises: 2 });
     const [live, frozen] = [lower(effect, { build: 'live' }), lower(effect, { build: 'frozen' })];
     const params = paramValues(live.params, effect);
@@ -181,6 +182,6 @@ test('constructed sheets, their numbers written in, give what they give with num
       if (worse > 2) apart.push(`${seed} ${effect.strands.find((s) => s.id === strand.id)!.op} ${worse}`);
     }
   }
-  expect(compared).toBeGreaterThan(20_000);
+  expect(compared).toBeGreaterThan(sheets * 333);
   expect(apart).toEqual([]);
 });

@@ -3,7 +3,7 @@ import { useEffect, useRef, useState } from 'react';
 import { useParams } from 'react-router';
 import { Bench } from '../../session/bench.js';
 import { fireNow, triggerInHand } from '../../session/triggering.js';
-import { typing } from '../ui/keys.js';
+import { isTaken, onControl, pictureKey, undoKey } from '../documentKeys.js';
 import { Dropper } from '../stage/Dropper.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { BenchProvider, useBench, useBenchState } from '../context.js';
@@ -51,34 +51,23 @@ function useBenchKeys(toggleOverview: () => void, openPalette: () => void): void
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
       const key = event.key.toLowerCase();
-      if ((event.ctrlKey || event.metaKey) && (key === 'z' || key === 'y')) {
-        event.preventDefault();
-        if (key === 'y' || event.shiftKey) session.documents.redo();
-        else session.documents.undo();
-        return;
-      }
+      if (undoKey(session, event)) return;
       if ((event.ctrlKey || event.metaKey) && key === 'k') {
         event.preventDefault();
         palette.current();
         return;
       }
-      if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
-      const onControl =
-        event.target instanceof HTMLElement &&
-        event.target.closest('button, [role="slider"], [role="menuitem"], [role="tab"], a');
-      if (event.key === ' ' && !onControl) {
-        event.preventDefault();
-        if (session.clock.playing) session.clock.pause();
-        else session.clock.play();
-      } else if (event.key === '\\') session.store.setState((s) => ({ bare: !s.bare }));
-      else if (key === 'c' && !onControl && lettersAllowed()) session.documents.compare();
-      else if (key === 'm' && !onControl && lettersAllowed()) toggle.current();
-      else if (key === 't' && !onControl && lettersAllowed() && triggerInHand(session.store.getState()))
+      if (isTaken(event) || pictureKey(session, event)) return;
+      const letter = !onControl(event) && lettersAllowed();
+      if (event.key === '\\') session.store.setState((s) => ({ bare: !s.bare }));
+      else if (key === 'c' && letter) session.documents.compare();
+      else if (key === 'm' && letter) toggle.current();
+      else if (key === 't' && letter && triggerInHand(session.store.getState()))
         fireNow(session, triggerInHand(session.store.getState())!.id);
       else if (event.key === 'Escape') {
         session.frames.endPeek();
         session.store.setState({ striking: false });
-      } else if (event.key === "'") session.frames.setRaw(!session.store.getState().raw);
+      }
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

@@ -4,6 +4,7 @@ import { useEffect, useRef, type RefObject } from 'react';
 import { CHANNELS } from '../../core/paint/paint.js';
 import { CHANNEL_NAMES } from '../../core/scene/edits.js';
 import { useBench, useBenchState } from '../context.js';
+import { PaintRuler } from './PaintRuler.js';
 import { usePainting } from './usePainting.js';
 
 const KEYS: Readonly<Record<'brush' | 'line' | 'pick', readonly (readonly [string, string])[]>> = {
@@ -41,6 +42,7 @@ export function PaintOverlay({ holder }: { holder: RefObject<HTMLDivElement | nu
           <span className="text-muted">{view === 'colour' ? 'red, green and blue' : 'the effect'}</span>
         )}
       </p>
+      <PaintRuler />
       <UnderBrush holder={holder} />
       {busy !== null && (
         <p role="status" className="stage-chip absolute bottom-12 left-3">

@@ -14,6 +14,7 @@ import { NameField } from '../ui/NameField.js';
 import { NumberField } from '../ui/NumberField.js';
 import { SettingRow, SwitchRow } from '../ui/SettingRow.js';
 import { Segments } from '../ui/Segments.js';
+import { subdivide } from '../../session/subdividing.js';
 import { usePainting } from './usePainting.js';
 
 const AXES = ['x', 'y', 'z'] as const;
@@ -193,16 +194,7 @@ function Picked() {
 function FillRows() {
   const session = useBench();
   const { painting } = session;
-  const extent = usePainting((s) => s.extent);
-  // Along what is longest of it.
-  const longest = () => {
-    const size = extent.map(([low, high]) => high - low);
-    return Math.max(0, size.indexOf(Math.max(...size))) as 0 | 1 | 2;
-  };
-  const [axis, setAxis] = useState(longest);
-  const ends = extent[axis] ?? [0, 1];
-  const [typed, setTyped] = useState<readonly [number, number] | null>(null);
-  const [from, to] = typed ?? ends;
+  const { axis, from, to } = usePainting((s) => s.ramp);
   const end = (k: 0 | 1) => (
     <NumberField
       label={k === 0 ? 'Fill from' : 'Fill to'}
@@ -210,7 +202,7 @@ function FillRows() {
       unit="m"
       step={0.01}
       width={74}
-      onChange={(v) => setTyped(k === 0 ? [v, to] : [from, v])}
+      onChange={(v) => painting.setRamp(k === 0 ? { from: v } : { to: v })}
       onDone={() => undefined}
     />
   );
@@ -222,10 +214,7 @@ function FillRows() {
           label="Axis"
           value={AXES[axis]}
           choices={AXES.map((name) => ({ id: name, name }))}
-          onChoose={(name) => {
-            setAxis(AXES.indexOf(name) as 0 | 1 | 2);
-            setTyped(null);
-          }}
+          onChoose={(name) => painting.setRamp({ axis: AXES.indexOf(name) as 0 | 1 | 2 })}
         />
         <span className="grow" />
         <button className="button min-h-6" onClick={() => fills.alongAxis(painting, axis, from, to)}>
@@ -308,7 +297,10 @@ function MoreFills() {
         {item('Lighten the middle', () => fills.levels(painting, 0, 1, 1.5))}
         {item('Darken the middle', () => fills.levels(painting, 0, 1, 1 / 1.5))}
         <DropdownMenu.Separator className="my-1 h-px bg-line" />
-        {isPrimitive && item('Subdivide: twice as many vertices each way', () => fills.subdivide(session))}
+        {item(
+          isPrimitive ? 'Subdivide: twice as many vertices each way' : 'Subdivide: four triangles for each',
+          () => void subdivide(session),
+        )}
         {item('Save as a mesh with this paint, .glb', () => void exportPainted(session))}
         {item('Take the paint off', () => fills.takeOff(session))}
       </MenuContent>

@@ -10,7 +10,7 @@ import { Failed } from '../bench/Failed.js';
 import { BenchProvider, useBench, useBenchState } from '../context.js';
 import { useStages } from '../data/library.js';
 import { Dropper } from '../stage/Dropper.js';
-import { typing } from '../ui/keys.js';
+import { isTaken, pictureKey, undoKey } from '../documentKeys.js';
 import { NameField } from '../ui/NameField.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { useLeaving, useOpenBench } from '../useOpenBench.js';
@@ -67,20 +67,7 @@ function useRoomKeys(): void {
   const session = useBench();
   useEffect(() => {
     const onKey = (event: KeyboardEvent) => {
-      const key = event.key.toLowerCase();
-      if ((event.ctrlKey || event.metaKey) && (key === 'z' || key === 'y')) {
-        event.preventDefault();
-        if (key === 'y' || event.shiftKey) session.documents.redo();
-        else session.documents.undo();
-        return;
-      }
-      if (typing(event.target) || event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
-      const onControl = event.target instanceof HTMLElement && event.target.closest('button, [role="slider"], a');
-      if (event.key === ' ' && !onControl) {
-        event.preventDefault();
-        if (session.clock.playing) session.clock.pause();
-        else session.clock.play();
-      } else if (event.key === "'") session.frames.setRaw(!session.store.getState().raw);
+      if (!undoKey(session, event) && !isTaken(event)) pictureKey(session, event);
     };
     window.addEventListener('keydown', onKey);
     return () => window.removeEventListener('keydown', onKey);

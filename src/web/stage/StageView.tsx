@@ -218,7 +218,7 @@ function useMeshes() {
         ];
         const took = seconds >= 1 ? `, read in ${seconds.toFixed(1)} s` : '';
         const without = lacks.length > 0 ? `, and no ${lacks.join(', and no ')}` : '';
-        tell(`${name} has ${triangles.toLocaleString('en')} triangles${took}${without}.`);
+        tell(`${name} has ${triangles.toLocaleString('en')} triangle${triangles === 1 ? '' : 's'}${took}${without}.`);
       },
       (error: Error) => tell(error.message),
     );
