@@ -169,7 +169,7 @@ export const sizeTo = (hands: StageHands, id: string, k: number, value: number):
 
 /** @param k which way; @param count of parts, 1 to 512 */
 export const cutInto = (hands: StageHands, id: string, k: number, count: number): void =>
-  change(hands, id, 'Parts', (d) => shapeProp(d, { id, source: cut(propOf(d, id).source, k, count) }), `parts ${k}`);
+  change(hands, id, 'Cuts of', (d) => shapeProp(d, { id, source: cut(propOf(d, id).source, k, count) }), `cuts ${k}`);
 
 /** Sets a prop on the ground, as it is turned. */
 export function toGround(hands: StageHands, id: string): void {

@@ -10,6 +10,8 @@ import { usePainting } from './usePainting.js';
 
 /** Parts between the ends, told apart by ticks. */
 const PARTS = 8;
+/** Nearer than this to the picture's left rim, in pixels, a label stands at the right of its end. */
+const LABEL = 130;
 /** Half a tick, in pixels. */
 const TICK = 4;
 
@@ -85,8 +87,8 @@ export function PaintRuler() {
     painting.setRamp({ [end]: Math.round((ramp[end] + way * length * 0.01) * 1000) / 1000 });
   };
   const end = (which: 'from' | 'to') => (
-    <div data-end={which} hidden className="absolute top-0 left-0 w-0">
-      <span className="stage-chip pointer-events-none absolute -top-[13px] right-[16px] gap-1.5">
+    <div data-end={which} hidden className="group absolute top-0 left-0 w-0">
+      <span className="stage-chip pointer-events-none absolute -top-[13px] right-[16px] gap-1.5 group-data-[beside=right]:right-auto group-data-[beside=right]:left-[16px]">
         <span className="num text-muted">{ramp[which].toFixed(2)} m</span>
         <span className="num">{which === 'from' ? '0.00' : '1.00'}</span>
       </span>
@@ -136,6 +138,7 @@ function draw(box: HTMLElement, seenAt: (at: number) => Seen, { from, to }: Pain
   ] as const) {
     const mark = box.querySelector<HTMLElement>(`[data-end="${which}"]`)!;
     mark.hidden = !ahead;
+    mark.dataset.beside = x < LABEL ? 'right' : 'left';
     mark.style.transform = `translate(${x}px, ${y}px)`;
   }
 }

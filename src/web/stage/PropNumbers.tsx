@@ -162,20 +162,20 @@ function Sizes({ prop }: { prop: Prop }) {
   );
 }
 
-/** Into how many parts it is cut: what bends needs many. */
+/** How often it is cut, each way: what bends needs many cuts. */
 function Segments({ prop }: { prop: Prop }) {
   const session = useBench();
   const narrow = useContext(Narrow);
   const width = useWidth();
-  const parts = segmentsOf(prop.source);
+  const cuts = segmentsOf(prop.source);
   // Paint is of these vertices: it is carried over where the Stage room subdivides.
-  if (parts.length === 0 || prop.paint !== null) return null;
+  if (cuts.length === 0 || prop.paint !== null) return null;
   return (
-    <Line label="Parts">
-      {parts.map(({ name, value }, k) => (
+    <Line label="Cuts">
+      {cuts.map(({ name, value }, k) => (
         <NumberField
           key={name}
-          label={`${prop.name} parts ${name}`}
+          label={`${prop.name} cuts ${name}`}
           value={value}
           mark={narrow ? undefined : k === 0 ? 'u' : 'v'}
           step={1}
