@@ -43,6 +43,8 @@ const hasTriangles = ({ base }: PropMesh): boolean => base.getIndex()?.count !==
 export class PropMeshes {
   /** By the ids of their pieces: a prop that is whole has one, its own. */
   readonly made = new Map<string, PropMesh>();
+  /** The same by their props. */
+  private readonly byProp = new Map<string, readonly PropMesh[]>();
   /** What a prop that wears nothing is made of. */
   readonly bare: MeshStandardMaterial;
   /** Called before a piece goes. */
@@ -68,8 +70,8 @@ export class PropMeshes {
   }
 
   /** The pieces of a prop. */
-  piecesOf(prop: string): PropMesh[] {
-    return [...this.made.values()].filter(({ mesh }) => mesh.userData.prop === prop);
+  piecesOf(prop: string): readonly PropMesh[] {
+    return this.byProp.get(prop) ?? [];
   }
 
   /** The piece of a prop that is nearest to a place. @param position in the prop's own space */
@@ -130,7 +132,9 @@ export class PropMeshes {
       if (this.made.get(p.id)?.shape !== shape) {
         remade = true;
         this.dropPieces(p.id);
-        for (const made of this.makeProp(stage, p)) this.made.set(made.mesh.userData.piece as string, { shape, ...made });
+        const pieces = this.makeProp(stage, p).map((made) => ({ shape, ...made }));
+        for (const made of pieces) this.made.set(made.mesh.userData.piece as string, made);
+        this.byProp.set(p.id, pieces);
       }
       for (const piece of this.piecesOf(p.id)) {
         for (const mesh of new Set([piece.mesh, piece.whole])) {
@@ -214,6 +218,7 @@ export class PropMeshes {
         if (![...this.meshes.values()].includes(geometry)) disposeGeometry(geometry);
       this.made.delete(piece);
     }
+    this.byProp.delete(id);
   }
 
   dispose(): void {

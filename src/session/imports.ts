@@ -35,6 +35,7 @@ export async function storeAsset(name: string, bytes: Uint8Array<ArrayBuffer>): 
 
 /**
  * Puts a mesh file on the stage as a prop that wears the effect on the bench.
+ * @param asItIs where its file says what it is made of it wears nothing: what is set up is a place, not an effect
  * @returns what was read, for the artist to see
  * @throws with a sentence; then nothing is stored and the stage is as it was
  */
@@ -42,6 +43,7 @@ export async function importMesh(
   hands: StageHands,
   files: readonly File[],
   onProgress?: MeshProgress,
+  asItIs = false,
 ): Promise<MeshAbout & { readonly seconds: number }> {
   const began = performance.now();
   const file = files.find((f) => isMeshName(f.name));
@@ -70,7 +72,8 @@ export async function importMesh(
       asset: { sha256: sha, name: `${name}.glb`.slice(0, 200), type: 'model/gltf-binary', size: bytes.byteLength },
     });
     keepStandIn(draft, effect);
-    addProp(draft, { id, name, source: { asset: key }, place, scale: [scale, scale, scale], effect: effect.id });
+    const worn = asItIs && mesh.parts.length > 0 ? null : effect.id;
+    addProp(draft, { id, name, source: { asset: key }, place, scale: [scale, scale, scale], effect: worn });
   });
   hands.choosing.hand(id);
   showBoth(hands, room, place, beside);

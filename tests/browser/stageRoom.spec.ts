@@ -190,7 +190,7 @@ test('parts of a mesh, by its materials, wear effects of their own: in the room,
     await page.getByRole('combobox', { name: `${what} wears` }).click();
     await page.getByRole('option', { name: choice, exact: true }).click();
   };
-  await wears('panes', 'nothing');
+  // It says what it is made of: here, where a place is set up, it wears nothing.
   await expect.poll(sides).toBe('blue red');
   const name = (await app.get<{ name: string }>(`/api/effects/${id}`)).name;
   await wears('panes: Glass', name);

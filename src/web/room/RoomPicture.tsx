@@ -36,7 +36,7 @@ export function RoomPicture({ chosen, onChoose, bringing }: Props) {
   const painting = usePaintHands(holder);
   const isPainting = painted !== null;
   return (
-    <StageFrame holder={holder} pointing={isPainting ? painting : pointing}>
+    <StageFrame holder={holder} pointing={isPainting ? painting : pointing} asItIs>
       {(bring) => (
         <>
           <Bringing into={bringing} bring={bring} />

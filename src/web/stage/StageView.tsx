@@ -68,15 +68,17 @@ interface FrameProps {
   readonly holder: RefObject<HTMLDivElement | null>;
   readonly pointing: HTMLAttributes<HTMLElement>;
   readonly aims?: boolean;
+  /** A mesh that says what it is made of is put there as it is. */
+  readonly asItIs?: boolean;
   readonly children: (bring: BringFiles) => ReactNode;
 }
 
 /** The picture of the stage, onto which meshes are dropped; what stands over it is given. */
-export function StageFrame({ holder, pointing, aims = false, children }: FrameProps) {
+export function StageFrame({ holder, pointing, aims = false, asItIs = false, children }: FrameProps) {
   const session = useBench();
   const following = useBenchState((s) => s.following);
   const failure = useStageCanvas(holder);
-  const { busy, bring } = useMeshes();
+  const { busy, bring } = useMeshes(asItIs);
   const { getRootProps, isDragActive } = useDropzone({
     noClick: true,
     noKeyboard: true,
@@ -198,7 +200,7 @@ function useStageCanvas(holder: RefObject<HTMLDivElement | null>): string | null
 }
 
 /** Meshes of the artist's own: brought onto the stage, with what was found in them. */
-function useMeshes() {
+function useMeshes(asItIs: boolean) {
   const session = useBench();
   const [busy, setBusy] = useState<string | null>(null);
   const tell = (notice: string) => {
@@ -208,9 +210,9 @@ function useMeshes() {
   const bring: BringFiles = (files) => {
     const name = files.find((f) => isMeshName(f.name))?.name ?? files[0]!.name;
     setBusy(`Reading ${name}`);
-    importMesh(session, files, (share, triangles) =>
-      setBusy(`Reading ${name}: ${Math.round(100 * share)} % of ${triangles.toLocaleString('en')} triangles`),
-    ).then(
+    const read = (share: number, triangles: number) =>
+      setBusy(`Reading ${name}: ${Math.round(100 * share)} % of ${triangles.toLocaleString('en')} triangles`);
+    importMesh(session, files, read, asItIs).then(
       ({ triangles, seconds, hadNormals, hadUv }) => {
         const lacks = [
           ...(hadNormals ? [] : ['normals, which were made smooth']),
