@@ -1,5 +1,6 @@
 /** The library's motifs: those that ship with it, and the artist's own; who uses them, and newer revisions than an effect has. */
 import type { Effect, Motif } from '../core/effect/schema.js';
+import { motifAlone } from '../core/effect/carried.js';
 import type { BenchStore } from './state.js';
 
 export interface LibraryMotif {
@@ -35,7 +36,7 @@ export class MotifLibrary {
     const response = await fetch(`/api/motifs/${encodeURIComponent(motif.id)}`, {
       method: 'PUT',
       headers: { 'Content-Type': 'application/json' },
-      body: JSON.stringify(motif),
+      body: JSON.stringify(motifAlone(this.store.getState().effect, motif)),
     }).catch(() => null);
     const said = response && !response.ok ? ((await response.json().catch(() => ({}))) as { error?: string }).error : undefined;
     if (!response?.ok)

@@ -2,7 +2,7 @@
 import { Op, QueryTypes, type Sequelize, type Transaction } from 'sequelize';
 import { namesIn } from './assets.js';
 import { cardOf } from './card.js';
-import { DocumentRow, RevisionRow, SaveRow } from './rows.js';
+import { DocumentRow, MotifRow, RevisionRow, SaveRow } from './rows.js';
 
 /** A sitting's revision is closed this long after its last save. */
 const SITTING_MS = 5 * 60 * 1000;
@@ -71,13 +71,16 @@ export async function pruneRevisions(
   );
 }
 
-/** The files that documents and revisions refer to. No document is read for it. */
+/** The files that documents, revisions and motifs refer to. No document is read for it. */
 export async function assetsInUse(): Promise<Set<string>> {
   const where = { assets: { [Op.ne]: '' } };
   const attributes = ['assets'];
   const used = new Set<string>();
   for (const rows of [await DocumentRow.findAll({ where, attributes }), await RevisionRow.findAll({ where, attributes })])
     for (const { assets } of rows) for (const name of assets.split(' ')) used.add(name);
+  // The library's motifs are few, and hold the pictures that they look up.
+  for (const { document } of await MotifRow.findAll({ attributes: ['document'] }))
+    for (const name of namesIn(document)) used.add(name);
   return used;
 }
 

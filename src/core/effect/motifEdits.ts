@@ -1,4 +1,5 @@
 /** Edits of motifs and their uses: one more use, unfolding one, another revision, inputs and outputs named. */
+import { motifWithin } from './carried.js';
 import { dialLabel, dropDials, freshId, freshName, strandOf, dropInput } from './edits.js';
 import { MOTIF, asItIs, inputsOf, motifOf, outputsOf, restOf, sourceOf, usedBy, usesOf } from './motifs.js';
 import {
@@ -28,10 +29,10 @@ export const freshUse = (motif: Motif, id: string, name: string): Strand => ({
 export function takeMotif(draft: Effect, { motif }: { motif: Motif }): void {
   const at = draft.motifs.findIndex((m) => m.id === motif.id);
   if (at < 0) {
-    draft.motifs.push(structuredClone(motif));
+    draft.motifs.push(motifWithin(draft, motif));
     return;
   }
-  draft.motifs[at] = structuredClone(motif);
+  draft.motifs[at] = motifWithin(draft, motif);
   const inputs = inputsOf(motif);
   const outputs = outputsOf(motif);
   const uses = new Set(usesOf(draft, motif.id).map((s) => s.id));

@@ -15,7 +15,8 @@ export function readMotif(parsed: unknown): MotifRead {
   const { format, version, ...motif } = parsed as Record<string, unknown>;
   if (format !== undefined && !file.safeParse({ format, version }).success)
     return no('The file is no motif, or of a version that this Wispen does not read.');
-  const read = readEffect({ ...emptyEffect('0190a000-0000-7000-8000-000000000000', 'Motif'), motifs: [motif] });
+  const assets = typeof motif.assets === 'object' && motif.assets !== null ? motif.assets : {};
+  const read = readEffect({ ...emptyEffect('0190a000-0000-7000-8000-000000000000', 'Motif'), assets, motifs: [motif] });
   if (!read.ok) return { ok: false, problems: read.problems };
   const checked = motifSchema.safeParse(read.effect.motifs[0]);
   return checked.success ? { ok: true, motif: checked.data } : no('The motif is written wrongly.');

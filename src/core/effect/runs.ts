@@ -4,6 +4,7 @@
  */
 import { findOperator, operatorOf } from '../operators/catalogue.js';
 import { deleteStrand, dropInput, freshDialId, freshId, freshName, moveStrand, strandOf } from './edits.js';
+import { motifAlone, motifWithin, takeAssets } from './carried.js';
 import { readEffect } from './read.js';
 import { emptyEffect, isImage, isLink, isWritten, strandsOf, type Dial, type Effect, type Input, type Strand } from './schema.js';
 import { usedBy } from './motifs.js';
@@ -62,7 +63,7 @@ export function copyRun(effect: Effect, ids: readonly string[]): Run {
     assets: Object.fromEntries(Object.entries(effect.assets).filter(([key]) => named.has(key))),
     shared: effect.shared.filter((s) => named.has(s.id) || named.has(s.name)),
     triggers: effect.triggers.filter((t) => named.has(t.id) || named.has(t.name)),
-    motifs: usedBy(effect, strands),
+    motifs: usedBy(effect, strands).map((motif) => motifAlone(effect, motif)),
   };
 }
 
@@ -117,19 +118,6 @@ function sourceOf(above: readonly Strand[], { link, name, op }: OuterLink): Link
   return found ? { ...link, from: found.id } : null;
 }
 
-/** Files of the run under names of their own, where another file has theirs. @returns the names */
-function takeAssets(draft: Effect, { assets }: Run): Map<string, string> {
-  const names = new Map<string, string>();
-  for (const [key, asset] of Object.entries(assets)) {
-    const there = Object.entries(draft.assets).find(([, a]) => a.sha256 === asset.sha256 && a.colour === asset.colour);
-    let name = there?.[0] ?? key;
-    for (let k = 2; !there && Object.hasOwn(draft.assets, name); k++) name = `${key}-${k}`;
-    draft.assets[name] = structuredClone(asset);
-    names.set(key, name);
-  }
-  return names;
-}
-
 /**
  * Puts a run under a strand, with ids and names of its own, and its dials.
  * @param after the strand it goes under; null puts it first
@@ -139,10 +127,10 @@ export function pasteRun(draft: Effect, { run, after }: { run: Run; after: strin
   const strands = strandsOf(draft);
   const first = after === null ? 0 : strands.findIndex((s) => s.id === after) + 1;
   const above = strands.slice(0, first);
-  const files = takeAssets(draft, run);
+  const files = takeAssets(draft, run.assets);
   const events = takeTriggers(draft, run);
   // A motif that is there stays as it is: the uses that are pasted are of the same one.
-  for (const motif of run.motifs) if (!draft.motifs.some((m) => m.id === motif.id)) draft.motifs.push(structuredClone(motif));
+  for (const motif of run.motifs) if (!draft.motifs.some((m) => m.id === motif.id)) draft.motifs.push(motifWithin(draft, motif));
   const ids = new Map<string, string>();
   run.strands.forEach((strand, k) => {
     const id = freshId(draft, strand.op);

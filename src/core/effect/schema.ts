@@ -196,6 +196,8 @@ export const motifSchema = z.strictObject({
   outputs: z.array(motifOutput).max(32),
   strands: z.array(strand).max(MAX_STRANDS),
   note: text(4000).optional(),
+  /** Of a motif by itself, as the library has it: the files that its strands name. Within an effect they are the effect's. */
+  assets: z.record(id, asset).optional(),
 });
 
 export const sharedSchema = z.strictObject({ id, name: text(80).min(1), value });
