@@ -30,6 +30,8 @@ export function ownDefinition(draft: Stage, { id }: { id: string }): void {
 
 /** What an edit has changed on one of a definition, it changes on all. @param before the stage before the edit */
 export function keepAlike(before: Pick<Stage, 'props'>, draft: Stage): void {
+  // Most stages have none; and what has only come to share is alike already.
+  if (!before.props.some((p) => p.definition !== undefined)) return;
   let changed = false;
   const told = new Set<string>();
   for (const prop of draft.props) {
