@@ -11,6 +11,7 @@ import {
   TorusGeometry,
 } from 'three';
 import type { MeshData } from '../core/mesh/mesh.js';
+import { alone } from '../core/mesh/parts.js';
 import type { Paint } from '../core/paint/paint.js';
 import { partsOf } from '../core/scene/primitives.js';
 import type { Primitive } from '../core/scene/stage.js';
@@ -98,15 +99,11 @@ export function cutOut(whole: BufferGeometry, has: (group: number) => boolean): 
   const corners = kept.flatMap(({ start, count }) =>
     Array.from({ length: count }, (_, k) => (index ? index.getX(start + k) : start + k)),
   );
-  const places = new Map<number, number>();
-  const order = Uint32Array.from(corners, (v) => {
-    if (!places.has(v)) places.set(v, places.size);
-    return places.get(v)!;
-  });
+  const { order, vertices } = alone(corners);
   const geometry = new BufferGeometry().setIndex(new BufferAttribute(order, 1));
   for (const [name, { array, itemSize, normalized }] of Object.entries(whole.attributes)) {
-    const taken = array.slice(0, places.size * itemSize);
-    for (const [from, to] of places) taken.set(array.subarray(from * itemSize, (from + 1) * itemSize), to * itemSize);
+    const taken = array.slice(0, vertices.length * itemSize);
+    vertices.forEach((v, k) => taken.set(array.subarray(v * itemSize, (v + 1) * itemSize), k * itemSize));
     geometry.setAttribute(name, new BufferAttribute(taken, itemSize, normalized));
   }
   let start = 0;

@@ -4,6 +4,7 @@ import { MeshSurfaceSampler } from 'three/examples/jsm/math/MeshSurfaceSampler.j
 import type { Picture } from '../core/base/picture.js';
 import { randomOf } from '../core/base/random.js';
 import { SURFACE_LEAVES, type Leaf } from '../core/ir/leaves.js';
+import type { Node } from '../core/ir/types.js';
 import type { Program } from '../core/lower/lower.js';
 import { restLeaves, type RestPoints } from '../core/places/surface.js';
 import type { Admits, Births, MoteField } from '../core/scene/motes.js';
@@ -56,22 +57,32 @@ interface BirthPlaces {
 
 type Where = NonNullable<Extract<MoteField['from'], { kind: 'prop' }>['where']>;
 
-const nodeOf = (worn: Worn, { strand, port }: Where) =>
-  numbersOf(worn).find((n) => n.id === (port === undefined ? strand : `${strand} ${port}`))?.node;
+/** A strand that is asked, and of what is worn where. */
+interface Asked {
+  readonly worn: Worn;
+  readonly node: Node;
+  readonly name: string;
+  readonly above: number;
+}
+
+function askedOf(all: readonly Worn[], { strand, port, above }: Where): Asked | undefined {
+  const name = port === undefined ? strand : `${strand} ${port}`;
+  for (const worn of all) {
+    const node = numbersOf(worn).find((n) => n.id === name)?.node;
+    if (node) return { worn, node, name, above };
+  }
+  return undefined;
+}
 
 /** Tells, of a strand of what a prop wears, where and when it is above a level. */
 function admitsWhere(
-  worn: Worn,
-  where: Where,
+  { worn, node, name, above }: Asked,
   leaves: LeafValues,
   steady: LeafValues,
   evaluators: WeakMap<Program, Map<string, Evaluator>>,
   pictures: ReadonlyMap<string, Picture>,
-): Admits | null {
+): Admits {
   const { program, params, shown } = worn;
-  const node = nodeOf(worn, where);
-  if (!node) return null;
-  const name = `${where.strand} ${where.port ?? ''}`;
   const known = evaluators.get(program) ?? new Map<string, Evaluator>();
   evaluators.set(program, known);
   const evaluator =
@@ -91,7 +102,7 @@ function admitsWhere(
       { ...at, ...steady, time: [times.subarray(0, count)], loop: [shown.loop ?? 0] },
       count,
     );
-    return (mote) => values[0]![0]![mote]! > where.above;
+    return (mote) => values[0]![0]![mote]! > above;
   };
 }
 
@@ -118,15 +129,15 @@ export class MoteBirths {
     const { from } = field;
     if (from.kind !== 'prop') return { places: null, admits: null };
     // A strand is asked on the piece that wears it.
-    const worn = from.where && this.wornOn(from.prop).find((w) => nodeOf(w, from.where!));
-    const on = worn ? this.meshOf(worn.prop) : this.wholeOf(from.prop);
+    const asked = from.where && askedOf(this.wornOn(from.prop), from.where);
+    const on = asked ? this.meshOf(asked.worn.prop) : this.wholeOf(from.prop);
     if (!on) return { places: null, admits: null };
     const home = new Matrix4().compose(new Vector3(...field.place), new Quaternion(...field.turn), new Vector3(1, 1, 1));
     const births = this.placesOn(field.id, on, home);
-    if (!from.where || !worn) return { places: births.places, admits: null };
+    if (!asked) return { places: births.places, admits: null };
     births.points ??= pointsOn(on.geometry, listed(births.places, on, home));
     const leaves = restLeaves(births.points, standOf(on, this.camera));
-    const admits = admitsWhere(worn, from.where, leaves, steadyOf(stage, from.prop), this.evaluators, pictures);
+    const admits = admitsWhere(asked, leaves, steadyOf(stage, from.prop), this.evaluators, pictures);
     return { places: births.places, admits };
   }
 

@@ -97,7 +97,7 @@ export interface MoteMaterial {
 }
 
 /** Motes are lit where the effect says so and gives them a colour to be lit in. */
-export const isLit = (text: GlslText, finish: Finish): boolean =>
+const isLit = (text: GlslText, finish: Finish): boolean =>
   finish.lighting === 'lit' && text.fragment.outputs.includes('baseColour');
 
 /** Sheets of one field: their corners, and where each mote is, are attributes (`motes.ts`). */
@@ -109,7 +109,7 @@ export function moteMaterial(
 ): MoteMaterial {
   const uniforms: MoteUniforms = { streak: { value: 0 }, soft: { value: 0 } };
   const make = isLit(text, finish) ? litMotes : unlitMotes;
-  const material = make(text, finish, { shape, soft }, state, uniforms);
+  const material = make({ text, finish, shape: shape as Sprite, softly: soft > 0, state, uniforms });
   material.side = DoubleSide;
   material.transparent = true;
   material.forceSinglePass = true;
@@ -118,43 +118,36 @@ export function moteMaterial(
   return { material, uniforms };
 }
 
-interface Shaped {
-  readonly shape: MoteField['shape']['kind'];
-  readonly soft: number;
+/** What a material of motes is made by. */
+interface Making {
+  readonly text: GlslText;
+  readonly finish: Finish;
+  readonly shape: Sprite;
+  /** They fade before what stands behind them. */
+  readonly softly: boolean;
+  readonly state: ProgramState;
+  readonly uniforms: MoteUniforms;
 }
 
 /** Lit as a surface is, by lamps with their shadows, by what glows and by what is around: each as a small matt ball. */
-function litMotes(
-  text: GlslText,
-  finish: Finish,
-  { shape, soft }: Shaped,
-  state: ProgramState,
-  uniforms: MoteUniforms,
-): Material {
+function litMotes({ text, finish, shape, softly, state, uniforms }: Making): Material {
   const sheets: Sheets = {
-    key: ` mote ${shape} ${soft > 0}`,
+    key: ` mote ${shape} ${softly}`,
     uniforms: { ...uniforms },
-    behind: soft > 0,
+    behind: softly,
     stands: moteInputs(
       shaderParts(text),
       'vec3 motePosition;\nvec3 moteNormal;\nvec2 moteUv;\n#define position motePosition\n#define normal moteNormal\n#define uv moteUv',
     ),
     place: PLACE,
     seen: 'in vec2 seenCorner;\nin vec2 seenAway;\nuniform float soft;',
-    fill: soft > 0 ? `${FILLS[shape as Sprite]} * ${SOFT}` : FILLS[shape as Sprite],
+    fill: softly ? `${FILLS[shape]} * ${SOFT}` : FILLS[shape],
     normal: shape === 'round' ? 'vec3(seenAway, sqrt(max(0.0, 1.0 - dot(seenAway, seenAway))))' : 'vec3(0.0, 0.0, 1.0)',
   };
   return lit(text, finish, state, sheets);
 }
 
-function unlitMotes(
-  text: GlslText,
-  finish: Finish,
-  { shape, soft }: Shaped,
-  state: ProgramState,
-  uniforms: MoteUniforms,
-): Material {
-  const softly = soft > 0;
+function unlitMotes({ text, finish, shape, softly, state, uniforms }: Making): Material {
   const { fragment } = text;
   const parts = shaderParts(text, { behind: softly });
   const added = finish.alphaMode === 'add';
@@ -187,7 +180,7 @@ ${parts.sceneText}
 ${functions(text, fragment)}
 ${FINITE_GLSL}
 void main() {
-  float fill = ${FILLS[shape as Sprite]};
+  float fill = ${FILLS[shape]};
   if (fill <= 0.0) discard;
   ${softly ? `fill *= ${SOFT};` : ''}
   ${SIDE_GLSL}

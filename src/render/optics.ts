@@ -26,9 +26,10 @@ const target = (width: number, height: number) =>
 
 const TONE_NUMBERS: Record<Optics['tone'], number> = { linear: 0, 'khronos-neutral': 1, aces: 2, 'hue-kept': 3 };
 
-/** A grade's numbers, in a shader. */
-const GRADING = () => ({
-  ...{ grades: { value: false }, saturation: { value: 1 } },
+/** What shows a picture, bent or not. */
+const DISPLAYED = () => ({
+  ...{ picture: { value: null }, bloom: { value: null }, exposure: { value: 1 }, bloomIntensity: { value: 0 } },
+  ...{ tone: { value: 1 }, grades: { value: false }, saturation: { value: 1 } },
   ...{ slope: { value: [1, 1, 1] }, offset: { value: [0, 0, 0] }, power: { value: [1, 1, 1] } },
 });
 
@@ -58,23 +59,8 @@ export class OpticsPasses {
     weight: { value: 1 },
     coarserWeight: { value: 1 },
   });
-  private readonly display = pass(DISPLAY, {
-    picture: { value: null },
-    bloom: { value: null },
-    exposure: { value: 1 },
-    bloomIntensity: { value: 0 },
-    ...GRADING(),
-    tone: { value: 1 },
-  });
-  private readonly bentDisplay = pass(DISPLAY_BENT, {
-    picture: { value: null },
-    bloom: { value: null },
-    exposure: { value: 1 },
-    bloomIntensity: { value: 0 },
-    ...GRADING(),
-    tone: { value: 1 },
-    lens: { value: new Vector3(0, 1, 1) },
-  });
+  private readonly display = pass(DISPLAY, DISPLAYED());
+  private readonly bentDisplay = pass(DISPLAY_BENT, { ...DISPLAYED(), lens: { value: new Vector3(0, 1, 1) } });
 
   private readonly measuring = pass(MEASURE, { picture: { value: null }, exposure: { value: 1 } });
 

@@ -2,16 +2,7 @@
  * The props of a scene as meshes, in their pieces: each made of its primitive or of its file once that is at hand, with its
  * paint, and of the surface that its file or the stage says it has where it wears nothing.
  */
-import {
-  Color,
-  Mesh,
-  Vector3,
-  type BufferGeometry,
-  type Group,
-  type Material,
-  type MeshStandardMaterial,
-  type Scene,
-} from 'three';
+import { Color, Mesh, Vector3, type BufferGeometry, type Material, type MeshStandardMaterial, type Scene } from 'three';
 import { own } from '../core/base/wholesome.js';
 import { paintFor } from '../core/formats/paintFile.js';
 import type { MeshData } from '../core/mesh/mesh.js';
@@ -58,7 +49,7 @@ export class PropMeshes {
   private readonly own = new Map<string, { readonly key: string; readonly material: MeshStandardMaterial }>();
 
   constructor(
-    private readonly scene: Scene | Group,
+    private readonly scene: Scene,
     private readonly shading: Shading,
   ) {
     this.bare = bareSurface(shading, { color: 0x808080, roughness: 0.6 });

@@ -41,6 +41,7 @@ export interface Seen {
 
 /** Below this share of the frame a prop is too thin to be read as it is seen, and its surface is unrolled instead. */
 const THIN = 0.2;
+const shareOf = ({ mask }: Reading): number => mask.reduce((s, m) => s + m, 0) / mask.length;
 /** How far behind a surface the nearest thing lies where it has none behind it, in metres. */
 export const NOTHING = LEAVES.depthGap.fallback[0]!;
 /** As far as a stage is seen that reaches no farther, in metres. */
@@ -66,7 +67,7 @@ export class PlaceReader {
     this.still = readingMaterial(null, state);
   }
 
-  /** What the swatches see of a prop: framed as the camera faces it, or unrolled where it is too thin for that. */
+  /** What the swatches see of a prop: framed as the camera faces it, or unrolled where it is too thin for that and its uv show more. */
   placesOf(what: Seen, scene: Scene, eye: Vector3, width: number, height: number): Reading {
     const { mesh } = what;
     const geometry = mesh.geometry;
@@ -78,8 +79,11 @@ export class PlaceReader {
     camera.lookAt(sphere.center);
     camera.updateMatrixWorld();
     const seen = this.readThrough(what, scene, camera, width, height, false);
-    const share = seen.mask.reduce((s, m) => s + m, 0) / seen.mask.length;
-    return share >= THIN ? seen : this.readThrough(what, scene, camera, width, height, true);
+    const share = shareOf(seen);
+    if (share >= THIN) return seen;
+    // A part of a mesh may have hardly any uv of its own, or none.
+    const unrolled = this.readThrough(what, scene, camera, width, height, true);
+    return shareOf(unrolled) > share ? unrolled : seen;
   }
 
   /** Draws the prop as numbers. @returns planes of RGBA: position, normal, place, paint, second coordinates; rows from the bottom */

@@ -32,14 +32,18 @@ export const finerMesh = (name: string, bytes: ArrayBuffer): Promise<ArrayBuffer
     (reader) => reader.finer(transfer(bytes, [bytes])),
   );
 
-/** The file of a mesh as the server has it. @throws with a sentence */
-export async function meshBytes(sha256: string): Promise<ArrayBuffer> {
+/** The file of a mesh as the server has it. @param why what is said where it cannot be had @throws with that */
+export async function meshBytes(sha256: string, why: string): Promise<ArrayBuffer> {
   const response = await fetch(`/api/assets/${sha256}`).catch(() => null);
-  if (!response?.ok) throw new Error('A mesh of this stage is not on the server, so its prop is not shown.');
+  if (!response?.ok) throw new Error(why);
   return response.arrayBuffer();
 }
 
-const fetchMesh = async (sha256: string): Promise<MeshData> => readMeshFile('A mesh of this stage', await meshBytes(sha256));
+const fetchMesh = async (sha256: string): Promise<MeshData> =>
+  readMeshFile(
+    'A mesh of this stage',
+    await meshBytes(sha256, 'A mesh of this stage is not on the server, so its prop is not shown.'),
+  );
 
 /** Keeps a mesh that was read already. */
 export function keepMesh(sha256: string, mesh: MeshData): void {

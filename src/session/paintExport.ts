@@ -3,6 +3,7 @@ import { own } from '../core/base/wholesome.js';
 import { withPaint, writeMesh } from '../core/formats/glbPaint.js';
 import { propOf } from '../core/scene/edits.js';
 import type { Bench } from './bench.js';
+import { meshBytes } from './meshes.js';
 import { download, fileStem } from './exports.js';
 
 /** @returns the file's bytes; null where nothing is painted @throws with a sentence */
@@ -17,9 +18,9 @@ export async function paintedMesh({
   if (prop === null || !made) return null;
   const { source, name } = propOf(stage, prop);
   if ('asset' in source) {
-    const reply = await fetch(`/api/assets/${own(stage.assets, source.asset)?.sha256 ?? ''}`).catch(() => null);
-    if (!reply?.ok) throw new Error(`${name} was not written: its mesh could not be fetched.`);
-    return withPaint(new Uint8Array(await reply.arrayBuffer()), painting.now);
+    const why = `${name} was not written: its mesh could not be fetched.`;
+    const bytes = await meshBytes(own(stage.assets, source.asset)?.sha256 ?? '', why);
+    return withPaint(new Uint8Array(bytes), painting.now);
   }
   const of = (attribute: string) => made.plain.getAttribute(attribute).array;
   return writeMesh(

@@ -65,8 +65,7 @@ export async function fromOpenness(painting: Painting, reach: number): Promise<v
 /** The strands that paint may be taken from: those of what the prop wears that are one number. */
 export function strandsFor({ compiling, painting }: Pick<Bench, 'compiling' | 'painting'>): ReturnType<typeof numbersOf> {
   const { prop } = painting.store.getState();
-  const worn = prop === null ? [] : compiling.worn.anywhereOn(prop);
-  return worn.flatMap(numbersOf).filter(({ id }, k, all) => all.findIndex((n) => n.id === id) === k);
+  return prop === null ? [] : compiling.worn.numbersOn(prop);
 }
 
 /** Paints what a strand is at every vertex now: the mesh at rest, seen from where it is looked at. */

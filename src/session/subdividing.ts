@@ -54,7 +54,9 @@ async function subdivideMesh(
   const was = own(store.getState().stage.assets, source.asset);
   const { name } = propOf(store.getState().stage, prop);
   if (!was) return;
-  const bytes = new Uint8Array(await finerMesh(name, await meshBytes(was.sha256)));
+  const bytes = new Uint8Array(
+    await finerMesh(name, await meshBytes(was.sha256, `${name} was not cut finer: its mesh could not be fetched.`)),
+  );
   const mesh = await readMeshFile(name, bytes.slice().buffer);
   const sha256 = await storeAsset(name, bytes);
   keepMesh(sha256, mesh);

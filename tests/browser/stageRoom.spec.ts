@@ -639,3 +639,33 @@ test('a PLY, and a glTF with its numbers beside it, are brought in as they are',
   const kept = await stored(app, stage);
   expect(Object.values(kept.assets).filter((asset) => asset.name === 'pane.glb')).toHaveLength(1);
 });
+
+test('a thin mesh with hardly any uv has swatches as it is seen: unrolled there would be next to nothing of it', async ({
+  page,
+  app,
+}) => {
+  onwards(1720);
+  const [bright, other] = [await plain(app, 0.9), await plain(app, 0.1)];
+  const rod =
+    'v -0.5 -0.02 0\nv 0.5 -0.02 0\nv 0.5 0.02 0\nv -0.5 0.02 0\nvt 0.5 0.5\nvt 0.53 0.5\nvt 0.53 0.53\nvt 0.5 0.53\nf 1/1 2/2 3/3 4/4\n';
+  const stage = await stageWith(app, [prop('a', { primitive: 'sphere', radius: 0.1 }, [2, 0, 0], other)], [0, 0, 5], false, {
+    surroundings: dark,
+  });
+  await openRoom(page, app, stage.id);
+  await page.getByLabel('Mesh file').setInputFiles({ name: 'rod.obj', mimeType: 'text/plain', buffer: Buffer.from(rod) });
+  await expect(page.getByTestId('notice')).toContainText('rod.obj has 2 triangles');
+  await page.getByRole('combobox', { name: 'rod wears' }).click();
+  await page.getByRole('option', { name: (await app.effect(bright)).name, exact: true }).click();
+  await saved(page);
+  await page.goto(`${app.url}/effects/${bright}${OPEN}`);
+  await furnished(page);
+  const lit = () =>
+    page
+      .locator('[data-strand] canvas')
+      .first()
+      .evaluate((canvas: HTMLCanvasElement) => {
+        const { data } = canvas.getContext('2d')!.getImageData(0, 0, canvas.width, canvas.height);
+        return data.filter((v, k) => k % 4 === 0 && v > 200).length;
+      });
+  await expect.poll(lit).toBeGreaterThan(60);
+});

@@ -3,6 +3,7 @@
  * are kept. A mesh that came as a file keeps the rest of it.
  */
 import type { Accessor, Document, Root } from '@gltf-transform/core';
+import { alone } from '../mesh/parts.js';
 import type { Paint } from '../paint/paint.js';
 import { checkGlb, piecesOf } from './glb.js';
 
@@ -22,17 +23,6 @@ export interface PlainMesh {
   readonly index: ArrayLike<number> | null;
   /** Runs of corners, in their order and all of them, and what each is called; one of no name where nothing is said. */
   readonly parts?: readonly { readonly name: string; readonly start: number; readonly count: number }[];
-}
-
-/** The corners of a part, and the vertices that it has in the order in which they are first met. */
-function partOf(index: ArrayLike<number> | null, start: number, count: number): { order: Uint32Array; vertices: number[] } {
-  const places = new Map<number, number>();
-  const order = Uint32Array.from({ length: count }, (_, k) => {
-    const v = index ? index[start + k]! : start + k;
-    if (!places.has(v)) places.set(v, places.size);
-    return places.get(v)!;
-  });
-  return { order, vertices: [...places.keys()] };
 }
 
 function colourOf(document: Document, paint: Paint, from: number, vertices: number): Accessor {
@@ -82,7 +72,8 @@ export async function writeMesh(
   };
   if (parts)
     for (const part of parts) {
-      const { order, vertices } = partOf(index, part.start, part.count);
+      const corners = Array.from({ length: part.count }, (_, k) => (index ? index[part.start + k]! : part.start + k));
+      const { order, vertices } = alone(corners);
       add(order, vertices).setMaterial(
         document.createMaterial(part.name).setMetallicFactor(0).setRoughnessFactor(0.6).setBaseColorFactor(GREY),
       );

@@ -191,7 +191,7 @@ export function setOverride(
   { id, effect, dial, value }: { id: string; effect: string; dial: string; value: Value | string | undefined },
 ): void {
   const prop = propOf(draft, propIn(id));
-  const worn = () => partOf(prop, 'asset' in prop.source ? partIn(id) : WHOLE);
+  const worn = () => partOf(prop, partIn(id));
   if (worn()?.effect !== effect) dressProp(draft, { id, effect });
   const { overrides } = worn()!;
   if (value === undefined) delete overrides[dial];

@@ -26,9 +26,9 @@ export const partIn = (piece: string): string => {
 export const namedParts = ({ source, parts }: Pick<Prop, 'source' | 'parts'>): readonly Part[] =>
   'asset' in source ? parts.filter(({ part }, k) => part !== WHOLE && parts.findIndex((p) => p.part === part) === k) : [];
 
-/** What a piece wears. Of a primitive, whatever its one part is called. */
-export const partOf = (prop: Pick<Prop, 'source' | 'parts'>, part = WHOLE): Part | undefined =>
-  part === WHOLE && !('asset' in prop.source) ? prop.parts[0] : prop.parts.find((p) => p.part === part);
+/** What a piece wears. A primitive is one piece, whatever its one part is called. */
+export const partOf = ({ source, parts }: Pick<Prop, 'source' | 'parts'>, part = WHOLE): Part | undefined =>
+  'asset' in source ? parts.find((p) => p.part === part) : parts[0];
 
 /** The ids of all pieces of a prop: what is left of it first. */
 export const piecesOf = (prop: Pick<Prop, 'id' | 'source' | 'parts'>): string[] => [

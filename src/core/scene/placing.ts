@@ -47,6 +47,12 @@ export function turnedBy([x, y, z, w]: readonly number[], [a, b, c]: Vec3): Vec3
   return [a + 2 * (w! * once[0] + twice[0]), b + 2 * (w! * once[1] + twice[1]), c + 2 * (w! * once[2] + twice[2])];
 }
 
+/** Where a point of a prop, or of what else stands somewhere, is on the stage. @param local in its own space, before its scale */
+export const standingAt = (
+  { place, turn, scale = [1, 1, 1] }: Pick<Standing, 'place' | 'turn'> & Partial<Pick<Standing, 'scale'>>,
+  local: Vec3,
+): Vec3 => turnedBy(turn, local.map((v, axis) => v * scale[axis]!) as Vec3).map((v, axis) => v + place[axis]!) as Vec3;
+
 /** Room that is told about a place, at that place. */
 export const roomAt = ({ low, high }: Box, place: Vec3): Box => ({
   low: low.map((v, axis) => v + place[axis]!) as Vec3,
@@ -57,8 +63,8 @@ export const roomAt = ({ low, high }: Box, place: Vec3): Box => ({
 export function boxOf({ source, place, turn, scale }: Standing, room: Box | null = roomOf(source)): Box {
   const { low, high } = room ?? { low: [-0.5, -0.5, -0.5], high: [0.5, 0.5, 0.5] };
   const corners = Array.from({ length: 8 }, (_, k): Vec3 => {
-    const corner = [0, 1, 2].map((axis) => ((k >> axis) & 1 ? high[axis]! : low[axis]!) * scale[axis]!) as Vec3;
-    return turnedBy(turn, corner).map((v, axis) => v + place[axis]!) as Vec3;
+    const corner = [0, 1, 2].map((axis) => ((k >> axis) & 1 ? high[axis]! : low[axis]!)) as Vec3;
+    return standingAt({ place, turn, scale }, corner);
   });
   const along = (pick: (...of: number[]) => number): Vec3 =>
     [0, 1, 2].map((axis) => pick(...corners.map((c) => c[axis]!))) as Vec3;

@@ -180,6 +180,11 @@ export class WornOnStage {
     return this.all.find((o) => o.prop === prop);
   }
 
+  /** All that is one number of what a prop wears; of pieces that wear the same, once. */
+  numbersOn(prop: string): readonly NumberOf[] {
+    return [...new Map(this.anywhereOn(prop).flatMap((worn) => numbersOf(worn).map((n) => [n.id, n] as const))).values()];
+  }
+
   /** All that a prop wears, of whichever pieces. */
   anywhereOn(prop: string): readonly Worn[] {
     return this.all.filter((o) => propIn(o.prop) === prop);

@@ -1,7 +1,7 @@
 /** Optics where the camera is: those of the stage, and within the boxes of its zones others, blended in at their edges. */
 import { NO_GRADE, blendedGrade, type Grade } from '../optics/grade.js';
 import type { Vec3 } from './edits.js';
-import { turnedBy } from './placing.js';
+import { standingAt, turnedBy } from './placing.js';
 import type { Optics, Stage } from './stage.js';
 
 export type Zone = Stage['zones'][number];
@@ -17,8 +17,8 @@ export function within({ place, turn, size, blend }: Zone, point: Vec3): number 
 }
 
 /** The twelve sides of a zone's box, each as points along it: so many that one that passes the eye is seen as far as it is before it. */
-export function sidesOfZone({ place, turn, size }: Pick<Zone, 'place' | 'turn' | 'size'>, points = 13): Vec3[][] {
-  const at = (local: Vec3): Vec3 => turnedBy(turn, local).map((v, k) => v + place[k]!) as Vec3;
+export function sidesOfZone(zone: Pick<Zone, 'place' | 'turn' | 'size'>, points = 13): Vec3[][] {
+  const { size } = zone;
   return [0, 1, 2].flatMap((axis) =>
     [0, 1, 2, 3].map((corner) =>
       Array.from({ length: points }, (_, k) => {
@@ -26,7 +26,7 @@ export function sidesOfZone({ place, turn, size }: Pick<Zone, 'place' | 'turn' |
         local[axis] = (k / (points - 1) - 0.5) * size[axis]!;
         local[(axis + 1) % 3] = (corner % 2 === 0 ? -0.5 : 0.5) * size[(axis + 1) % 3]!;
         local[(axis + 2) % 3] = (corner < 2 ? -0.5 : 0.5) * size[(axis + 2) % 3]!;
-        return at(local);
+        return standingAt(zone, local);
       }),
     ),
   );

@@ -2,8 +2,7 @@
 import { useEffect, useRef, type KeyboardEvent, type PointerEvent } from 'react';
 import { propOf, type Vec3 } from '../../core/scene/edits.js';
 import { alongAxis } from '../../core/scene/handles.js';
-import { turnedBy } from '../../core/scene/placing.js';
-import type { Prop } from '../../core/scene/stage.js';
+import { standingAt } from '../../core/scene/placing.js';
 import type { PaintingState } from '../../session/paintingState.js';
 import { useBench } from '../context.js';
 import { usePainting } from './usePainting.js';
@@ -16,9 +15,6 @@ const LABEL = 130;
 const TICK = 4;
 
 type Seen = { readonly x: number; readonly y: number; readonly ahead: boolean };
-
-const onStage = ({ place, turn, scale }: Prop, local: Vec3): Vec3 =>
-  turnedBy(turn, local.map((v, k) => v * scale[k]!) as Vec3).map((v, k) => v + place[k]!) as Vec3;
 
 /** A point of the side of the prop's box that the ruler stands at. @param side which of the four sides along the axis */
 function pointOn({ extent, ramp: { axis } }: PaintingState, side: number, at: number): Vec3 {
@@ -56,7 +52,7 @@ export function PaintRuler() {
       const prop = store.getState().stage.props.find((p) => p.id === state.prop);
       const { view } = frames;
       if (!prop || !view || !box.current) return;
-      const project = (local: Vec3) => view.pointing.project(onStage(prop, local));
+      const project = (local: Vec3) => view.pointing.project(standingAt(prop, local));
       // What is dragged stays on its side.
       if (dragged.current === null) side.current = sideOf(state, project);
       draw(box.current, (at) => project(pointOn(state, side.current, at)), state.ramp);
@@ -72,7 +68,7 @@ export function PaintRuler() {
     if (!dragged.current || !view || state.prop === null) return;
     const prop = propOf(store.getState().stage, state.prop);
     const { left, top, width, height } = box.current!.getBoundingClientRect();
-    const [foot, one] = [0, 1].map((at) => onStage(prop, pointOn(state, side.current, at))) as [Vec3, Vec3];
+    const [foot, one] = [0, 1].map((at) => standingAt(prop, pointOn(state, side.current, at))) as [Vec3, Vec3];
     const metre = Math.hypot(...one.map((v, k) => v - foot[k]!));
     const axis = one.map((v, k) => (v - foot[k]!) / metre) as Vec3;
     const ray = view.pointing.ray((event.clientX - left) / width, (event.clientY - top) / height);

@@ -1,6 +1,5 @@
 /** Where the motes of a field are born: in a box or a ball, along a path, on a prop, and there where a strand is above a level. */
 import type { MoteField } from '../../core/scene/motes.js';
-import { numbersOf } from '../../core/scene/worn.js';
 import { useBench } from '../context.js';
 import { SelectRow } from '../ui/SettingRow.js';
 import { Three } from '../ui/Three.js';
@@ -113,8 +112,7 @@ function BornWhere({ field }: { field: MoteField }) {
   const { set } = useField(field);
   const { from } = field;
   if (from.kind !== 'prop') return null;
-  const worn = compiling.worn.anywhereOn(from.prop);
-  const strands = worn.flatMap(numbersOf).filter(({ id }, k, all) => all.findIndex((s) => s.id === id) === k);
+  const strands = compiling.worn.numbersOn(from.prop);
   const { where } = from;
   const now = where ? (where.port === undefined ? where.strand : `${where.strand} ${where.port}`) : '';
   const gone = now === '' || strands.some((s) => s.id === now) ? [] : [{ id: now, name: 'A strand' }];
