@@ -2,6 +2,7 @@
 import type { Draft } from 'immer';
 import { v7 as uuid } from 'uuid';
 import type { Effect } from '../core/effect/schema.js';
+import { tooMuch } from '../core/effect/tooMuch.js';
 import { keepAlike } from '../core/scene/definitions.js';
 import { copyStage } from '../core/scene/edits.js';
 import type { Stage } from '../core/scene/stage.js';
@@ -45,7 +46,11 @@ export class Documents {
     const state = this.store.getState();
     if (state.following) return;
     const result = record(state.history, name, state[name], label, mergeKey, recipe);
-    if (result) this.apply({ [name]: result.value }, result.history);
+    if (!result) return;
+    // What nobody could save is not begun.
+    const why = name === 'effect' ? tooMuch(state.effect, result.value as unknown as Effect) : null;
+    if (why !== null) this.store.setState({ notice: why });
+    else this.apply({ [name]: result.value }, result.history);
   }
 
   /** The end of a drag or of a run of typing. */

@@ -1,6 +1,7 @@
 /** The library's motifs: those that ship with it, and the artist's own; who uses them, and newer revisions than an effect has. */
 import type { Effect, Motif } from '../core/effect/schema.js';
 import { motifAlone } from '../core/effect/carried.js';
+import { readMotif } from '../core/effect/motifFile.js';
 import type { BenchStore } from './state.js';
 
 export interface LibraryMotif {
@@ -18,7 +19,9 @@ export class MotifLibrary {
   async follow(): Promise<void> {
     const response = await fetch('/api/motifs').catch(() => null);
     if (!response?.ok) return;
-    this.store.setState({ motifs: (await response.json()) as LibraryMotif[] });
+    // One that was kept by an earlier version and that no reader takes any more is not offered.
+    const all = (await response.json()) as LibraryMotif[];
+    this.store.setState({ motifs: all.filter(({ motif }) => readMotif(motif).ok) });
   }
 
   known(id: string): LibraryMotif | undefined {

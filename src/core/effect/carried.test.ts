@@ -63,3 +63,73 @@ test('on the clipboard too', () => {
   pasteRun(into, { run: read.run, after: null });
   expect(pictureIn(into)).toBe('a');
 });
+
+describe('a motif that holds another, which looks up a picture, hears a trigger and reads a shared dial', () => {
+  const inner: Motif = {
+    ...{ id: 'inner', revision: 2, name: 'Inner', inputs: [] },
+    outputs: [{ id: 'out1', name: 'Sum', kind: '1', from: { from: 'sum' } }],
+    strands: [
+      ...MOTIF.strands,
+      { id: 'hit', name: 'Since', op: 'ripple', inputs: { trigger: { value: { text: 'hit-id' } } } },
+      { id: 'tide', name: 'Tide', op: 'shared', inputs: { shared: { value: { text: 'tide' } } } },
+      { id: 'sum', name: 'Sum', op: 'add', inputs: { a: { from: 'hit' }, b: { from: 'tide' } } },
+    ],
+  };
+  const outer: Motif = {
+    ...{ id: 'outer', revision: 1, name: 'Outer', inputs: [] },
+    outputs: [{ id: 'out1', name: 'Sum', kind: '1', from: { from: 'in' } }],
+    strands: [{ id: 'in', name: 'In', op: 'motif', inputs: { motif: { value: { text: 'inner' } } } }],
+  };
+  const from = effectOf(
+    [{ id: 'use', name: 'Use', op: 'motif', inputs: { motif: { value: { text: 'outer' } } } }],
+    { emission: { from: 'use' } },
+    {
+      motifs: [inner, outer],
+      assets: { etch: file('a'), other: file('b') },
+      triggers: [
+        { id: 'hit-id', name: 'Strike', at: [1], duration: 1 },
+        { id: 'deaf', name: 'Unheard', at: [], duration: 1 },
+      ],
+      shared: [
+        { id: 'tide', name: 'Tide', value: 0.4 },
+        { id: 'swell', name: 'Swell', value: 1 },
+      ],
+    },
+  );
+  /** Another effect has the names for other things. */
+  const into = () =>
+    effectOf([], {}, { assets: { etch: file('c') }, triggers: [{ id: 'hit-id', name: 'Other', at: [0], duration: 2 }] });
+  const arrived = (effect: Effect) => {
+    expect(readEffect(JSON.parse(JSON.stringify(effect)))).toMatchObject({ ok: true });
+    const own = effect.motifs.find((m) => m.id === 'inner')!;
+    const heard = (own.strands as { inputs?: { trigger?: { value: { text: string } } } }[])[2]!.inputs!.trigger!.value.text;
+    expect(pictureIn({ ...effect, motifs: [own] })).toBe('a');
+    expect(effect.triggers.find((t) => t.id === heard)?.name).toBe('Strike');
+    expect(effect.shared).toEqual([{ id: 'tide', name: 'Tide', value: 0.4 }]);
+    expect(effect.motifs.map((m) => m.id).sort()).toEqual(['inner', 'outer']);
+    for (const m of effect.motifs)
+      for (const key of ['assets', 'motifs', 'shared', 'triggers']) expect(m).not.toHaveProperty(key);
+  };
+  test('goes to the library and back with all of them, and with nothing else', () => {
+    const read = readMotif(JSON.parse(JSON.stringify({ format: 'wispen-motif', version: 1, ...motifAlone(from, outer) })));
+    if (!read.ok) throw new Error(read.problems[0]!.message);
+    expect(read.motif).toMatchObject({ motifs: [{ id: 'inner' }], shared: [{ id: 'tide' }], triggers: [{ id: 'hit-id' }] });
+    expect([read.motif.shared?.length, read.motif.triggers?.length, Object.keys(read.motif.assets ?? {})]).toEqual([1, 1, ['etch']]);
+    const effect = into();
+    takeMotif(effect, { motif: read.motif });
+    arrived(effect);
+    // An older one within stays as the effect has it; a newer one is taken.
+    const older = { ...read.motif, revision: 3, motifs: [{ ...inner, revision: 1, name: 'Old' }] };
+    takeMotif(effect, { motif: older });
+    expect(effect.motifs.find((m) => m.id === 'inner')!.name).toBe('Inner');
+    takeMotif(effect, { motif: { ...older, motifs: [{ ...inner, revision: 9, name: 'New' }] } });
+    expect(effect.motifs.find((m) => m.id === 'inner')!.name).toBe('New');
+  });
+  test('goes by the clipboard likewise', () => {
+    const read = readRun(writeRun(copyRun(from, ['use'])));
+    if (!read.ok) throw new Error(read.why);
+    const effect = into();
+    pasteRun(effect, { run: read.run, after: null });
+    arrived(effect);
+  });
+});

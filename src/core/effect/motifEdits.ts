@@ -27,12 +27,14 @@ export const freshUse = (motif: Motif, id: string, name: string): Strand => ({
 
 /** Takes another revision of a motif, or one that is not there yet: uses lose what it has no more, and are given what is new. */
 export function takeMotif(draft: Effect, { motif }: { motif: Motif }): void {
+  // Those within it are taken likewise, where they are newer than what is there.
+  const own = motifWithin(draft, motif, (inner) => takeMotif(draft, { motif: inner }));
   const at = draft.motifs.findIndex((m) => m.id === motif.id);
   if (at < 0) {
-    draft.motifs.push(motifWithin(draft, motif));
+    draft.motifs.push(own);
     return;
   }
-  draft.motifs[at] = motifWithin(draft, motif);
+  draft.motifs[at] = own;
   const inputs = inputsOf(motif);
   const outputs = outputsOf(motif);
   const uses = new Set(usesOf(draft, motif.id).map((s) => s.id));

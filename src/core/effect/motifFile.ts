@@ -15,8 +15,10 @@ export function readMotif(parsed: unknown): MotifRead {
   const { format, version, ...motif } = parsed as Record<string, unknown>;
   if (format !== undefined && !file.safeParse({ format, version }).success)
     return no('The file is no motif, or of a version that this Wispen does not read.');
-  const assets = typeof motif.assets === 'object' && motif.assets !== null ? motif.assets : {};
-  const read = readEffect({ ...emptyEffect('0190a000-0000-7000-8000-000000000000', 'Motif'), assets, motifs: [motif] });
+  const { assets = {}, shared = [], triggers = [], motifs = [] } = motif;
+  const all = [motif, ...(Array.isArray(motifs) ? (motifs as unknown[]) : [])];
+  const empty = emptyEffect('0190a000-0000-7000-8000-000000000000', 'Motif');
+  const read = readEffect({ ...empty, assets, shared, triggers, motifs: all });
   if (!read.ok) return { ok: false, problems: read.problems };
   const checked = motifSchema.safeParse(read.effect.motifs[0]);
   return checked.success ? { ok: true, motif: checked.data } : no('The motif is written wrongly.');

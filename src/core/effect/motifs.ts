@@ -86,16 +86,70 @@ export function restOf({ kind, default: rest }: Pick<MotifInput, 'kind' | 'defau
 
 /** Motifs that use themselves, maybe through others: they have no end. @returns the names along the way, the first again at the end */
 export function recursion(motifs: readonly Motif[], start: Motif): string[] | null {
-  const walk = (motif: Motif, way: readonly Motif[]): string[] | null => {
-    if (way.includes(motif)) return motif === start ? [...way, motif].map((m) => m.name) : null;
+  const all = { motifs: [...motifs] };
+  // Each motif is walked once: what does not lead back from there does not from elsewhere either.
+  const seen = new Set<Motif>([start]);
+  const walk = (motif: Motif, way: readonly string[]): string[] | null => {
     for (const s of strandsOf(motif as unknown as Effect)) {
-      const inner = motifOf({ motifs: [...motifs] }, s);
-      const found = inner && walk(inner, [...way, motif]);
+      const inner = motifOf(all, s);
+      if (inner === start) return [...way, inner.name];
+      if (!inner || seen.has(inner)) continue;
+      seen.add(inner);
+      const found = walk(inner, [...way, inner.name]);
       if (found) return found;
     }
     return null;
   };
-  return walk(start, []);
+  return walk(start, [start.name]);
+}
+
+/** Motifs that have no end, of these. */
+function endlessOf(motifs: readonly Motif[]): ReadonlySet<Motif> {
+  const known = endless.get(motifs);
+  if (known) return known;
+  const found = new Set(motifs.filter((m) => recursion(motifs, m) !== null));
+  if (!isDraft(motifs)) endless.set(motifs, found);
+  return found;
+}
+const endless = new WeakMap<readonly Motif[], ReadonlySet<Motif>>();
+
+/** A sheet has so many strands at most once its motifs are opened. */
+export const MOST_FLAT = 5000;
+
+/**
+ * Strands that a sheet has once its motifs are opened: counted, with nothing opened, each motif walked once. What has no
+ * end is not opened.
+ * @param strands the sheet's, or those of one motif
+ */
+export function flatCount(effect: Pick<Effect, 'motifs'>, strands: readonly Strand[]): number {
+  const counts = new Map<Motif, number>([...endlessOf(effect.motifs)].map((m) => [m, 0]));
+  const count = (all: readonly Strand[]): number =>
+    all.reduce((sum, s) => {
+      const motif = motifOf(effect, s);
+      return sum + 1 + (motif ? inside(motif) : 0);
+    }, 0);
+  const inside = (motif: Motif): number => {
+    const known = counts.get(motif);
+    if (known !== undefined) return known;
+    const own = motif.inputs.length + count(strandsOf(motif as unknown as Effect));
+    counts.set(motif, own);
+    return own;
+  };
+  return count(strands);
+}
+
+/** Why a sheet grows beyond what can be opened, as a sentence; null where it does not. A motif by itself may not either. */
+export function overgrown(effect: Pick<Effect, 'motifs' | 'strands'>): string | null {
+  if (effect.motifs.length === 0) return null;
+  const said = (count: number) => (count < 1e6 ? count.toLocaleString('en') : 'over a million');
+  const most = `at most ${MOST_FLAT.toLocaleString('en')} can be drawn. Use fewer of those that stand within one another.`;
+  const sheet = flatCount(effect, strandsOf(effect as Effect));
+  if (sheet > MOST_FLAT) return `With its motifs opened the sheet has ${said(sheet)} strands; ${most}`;
+  for (const motif of effect.motifs) {
+    const own = flatCount(effect, strandsOf(motif as unknown as Effect));
+    if (own > MOST_FLAT) return `The motif ${motif.name} has ${said(own)} strands with those within it opened; ${most}`;
+  }
+  return null;
 }
 
 const flattened = new WeakMap<Effect, Effect>();
@@ -141,11 +195,11 @@ function opened(motif: Motif, use: Strand): readonly Strand[] {
 }
 
 /** What is within goes on being opened, but for what is within itself, which is nothing. */
-function spread(effect: Effect, strand: Strand, way: readonly Motif[]): readonly Strand[] {
+function spread(effect: Effect, strand: Strand): readonly Strand[] {
   const motif = motifOf(effect, strand);
   if (!motif) return [strand];
-  if (way.includes(motif)) return [{ ...strand, inputs: {} } as Strand];
-  return opened(motif, strand).flatMap((s) => spread(effect, s, [...way, motif]));
+  if (endlessOf(effect.motifs).has(motif)) return [{ ...strand, inputs: {} } as Strand];
+  return opened(motif, strand).flatMap((s) => spread(effect, s));
 }
 
 /**
@@ -156,13 +210,15 @@ export function flat(effect: Effect): Effect {
   if (effect.motifs.length === 0 || !strandsOf(effect).some((s) => s.op === MOTIF)) return effect;
   const known = flattened.get(effect);
   if (known) return known;
+  // No reader and no edit lets one in.
+  if (flatCount(effect, strandsOf(effect)) > MOST_FLAT) throw new RangeError(overgrown(effect) ?? 'The sheet grows too far.');
   const uses = new Map(strandsOf(effect).flatMap((s) => (motifOf(effect, s) ? [[s.id, s] as const] : [])));
   const inputOf = (d: Dial) => inputsOf(motifOf(effect, uses.get(d.strand)!)!).get(d.input)?.id;
   const dial = (d: Dial): Dial =>
     uses.has(d.strand) && inputOf(d) !== undefined ? { ...d, strand: withinOf(d.strand, inputOf(d)!), input: 'in1' } : d;
   const made = {
     ...effect,
-    strands: strandsOf(effect).flatMap((s) => spread(effect, s, [])) as Effect['strands'],
+    strands: strandsOf(effect).flatMap((s) => spread(effect, s)) as Effect['strands'],
     dials: effect.dials.map(dial),
     motifs: [],
   };

@@ -17,7 +17,7 @@ import {
   type Input,
   type Strand,
 } from './schema.js';
-import { MOTIF, motifOf, recursion } from './motifs.js';
+import { MOTIF, motifOf, overgrown, recursion } from './motifs.js';
 import { OUTPUTS } from './outputs.js';
 
 export interface Problem {
@@ -267,6 +267,8 @@ function* motifs({ effect, strands }: Whole): Iterable<Problem> {
     for (const o of motif.outputs)
       if (o.from && !known.has(o.from.from)) yield wrong(`its output ${o.name} gives ${o.from.from}, which is not there.`);
   }
+  const grown = overgrown(effect);
+  if (grown) yield { strand: null, code: 'motif', message: grown };
   for (const s of strands) {
     const named = s.op === MOTIF ? s.inputs?.[MOTIF] : undefined;
     if (!named || isLink(named) || !isWritten(named.value)) continue;

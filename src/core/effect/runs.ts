@@ -2,13 +2,11 @@
  * Runs of strands: several that are copied, pasted, moved, deleted or bypassed together. Copied, a run is a text that any
  * sheet can take: links among its strands are kept, those to strands outside it where such a strand stands above.
  */
-import { findOperator, operatorOf } from '../operators/catalogue.js';
+import { findOperator } from '../operators/catalogue.js';
 import { deleteStrand, dropInput, freshDialId, freshId, freshName, moveStrand, strandOf } from './edits.js';
-import { motifAlone, motifWithin, takeAssets } from './carried.js';
+import { carriedBy, renamed, takeCarried, type Carried } from './carried.js';
 import { readEffect } from './read.js';
-import { emptyEffect, isImage, isLink, isWritten, strandsOf, type Dial, type Effect, type Input, type Strand } from './schema.js';
-import { usedBy } from './motifs.js';
-import { addTrigger, freshTrigger } from './triggers.js';
+import { emptyEffect, isLink, strandsOf, type Dial, type Effect, type Input, type Strand } from './schema.js';
 
 type Link = Extract<Input, { from: string }>;
 
@@ -22,17 +20,13 @@ export interface OuterLink {
 }
 
 /** What is on the clipboard. */
-export interface Run {
+export interface Run extends Carried {
   readonly format: 'wispen-strands';
   readonly version: 1;
   /** In the order of their sheet, with the links among them. */
   readonly strands: readonly Strand[];
   readonly outer: readonly OuterLink[];
   readonly dials: readonly Dial[];
-  readonly assets: Effect['assets'];
-  readonly shared: Effect['shared'];
-  readonly triggers: Effect['triggers'];
-  readonly motifs: Effect['motifs'];
 }
 
 /** In the order of the sheet, each once; those that are not there are left out. */
@@ -55,15 +49,10 @@ export function copyRun(effect: Effect, ids: readonly string[]): Run {
     }
     return strand;
   });
-  const values = strands.flatMap((s) => Object.values(s.inputs ?? {}).flatMap((i) => (i && !isLink(i) ? [i.value] : [])));
-  const named = new Set(values.flatMap((v) => (isImage(v) ? [v.asset] : isWritten(v) ? [v.text] : [])));
   return {
     ...{ format: 'wispen-strands', version: 1, strands, outer },
     dials: effect.dials.filter((d) => inside.has(d.strand)).map((d) => structuredClone(d)),
-    assets: Object.fromEntries(Object.entries(effect.assets).filter(([key]) => named.has(key))),
-    shared: effect.shared.filter((s) => named.has(s.id) || named.has(s.name)),
-    triggers: effect.triggers.filter((t) => named.has(t.id) || named.has(t.name)),
-    motifs: usedBy(effect, strands).map((motif) => motifAlone(effect, motif)),
+    ...carriedBy(effect, strands),
   };
 }
 
@@ -127,10 +116,8 @@ export function pasteRun(draft: Effect, { run, after }: { run: Run; after: strin
   const strands = strandsOf(draft);
   const first = after === null ? 0 : strands.findIndex((s) => s.id === after) + 1;
   const above = strands.slice(0, first);
-  const files = takeAssets(draft, run.assets);
-  const events = takeTriggers(draft, run);
-  // A motif that is there stays as it is: the uses that are pasted are of the same one.
-  for (const motif of run.motifs) if (!draft.motifs.some((m) => m.id === motif.id)) draft.motifs.push(motifWithin(draft, motif));
+  // What is there stays as it is: the uses of a motif that are pasted are of the same one.
+  const names = takeCarried(draft, run);
   const ids = new Map<string, string>();
   run.strands.forEach((strand, k) => {
     const id = freshId(draft, strand.op);
@@ -138,9 +125,7 @@ export function pasteRun(draft: Effect, { run, after }: { run: Run; after: strin
     const copy: Strand = { ...structuredClone(strand), id, name: freshName(draft, strand.name) };
     for (const [name, input] of Object.entries(copy.inputs ?? {})) {
       if (isLink(input)) copy.inputs![name] = { ...input, from: ids.get(input.from)! };
-      else if (input && isImage(input.value)) copy.inputs![name] = { value: { asset: files.get(input.value.asset)! } };
-      else if (input && isWritten(input.value) && operatorOf(strand.op).literals[name]?.form === 'trigger')
-        copy.inputs![name] = { value: { text: events.get(input.value.text) ?? input.value.text } };
+      else if (input) copy.inputs![name] = renamed(strand.op, name, input, names);
     }
     strands.splice(first + k, 0, copy);
   });
@@ -155,20 +140,7 @@ export function pasteRun(draft: Effect, { run, after }: { run: Run; after: strin
     const label = !dial.label ? {} : { label: freshLabel(draft, dial.label) };
     draft.dials.push({ ...structuredClone(dial), ...label, id, strand: ids.get(dial.strand)! });
   }
-  for (const value of run.shared) if (!draft.shared.some((s) => s.id === value.id)) draft.shared.push(structuredClone(value));
   return { ids: [...ids.values()], lost };
-}
-
-/** A trigger of the same name is the same event; another one that only has its id is not. @returns what each is called here */
-function takeTriggers(draft: Effect, { triggers }: Run): Map<string, string> {
-  const names = new Map<string, string>();
-  for (const trigger of triggers) {
-    const there = draft.triggers.find((t) => t.name === trigger.name);
-    const own = there ?? { ...structuredClone(trigger), id: freshTrigger(draft, trigger.name).id };
-    if (!there) addTrigger(draft, { trigger: own });
-    for (const called of [trigger.name, trigger.id]) names.set(called, own.id);
-  }
-  return names;
 }
 
 /** "Hue", "Hue 2", ...: two dials of one name could not be told apart. */

@@ -15,6 +15,8 @@ export const EFFECT_VERSION = 1;
 export const MAX_FILE_BYTES = 4 * 1024 * 1024;
 export const MAX_STRANDS = 4000;
 export const MAX_MAGNITUDE = 1e9;
+/** An effect has so many of each at most. */
+export const MOST = { sections: 500, dials: 500, variants: 100, cues: 100, triggers: 32, motifs: 100 } as const;
 
 const text = (max: number) => z.string().max(max);
 const finite = z.number().min(-MAX_MAGNITUDE).max(MAX_MAGNITUDE);
@@ -187,8 +189,10 @@ const motifOutput = z.strictObject({
   /** What of the motif it gives: the strand of its id where nothing is said. */
   from: link.optional(),
 });
+export const sharedSchema = z.strictObject({ id, name: text(80).min(1), value });
+
 /** Strands that are used as one: those within read the motif's inputs by their ids. */
-export const motifSchema = z.strictObject({
+const motifWithin = z.strictObject({
   id: documentId,
   revision: z.number().int().min(1),
   name: text(80),
@@ -199,8 +203,12 @@ export const motifSchema = z.strictObject({
   /** Of a motif by itself, as the library has it: the files that its strands name. Within an effect they are the effect's. */
   assets: z.record(id, asset).optional(),
 });
-
-export const sharedSchema = z.strictObject({ id, name: text(80).min(1), value });
+export const motifSchema = motifWithin.extend({
+  // So are the triggers and shared dials that they name, and the motifs that they use.
+  triggers: z.array(trigger).max(MOST.triggers).optional(),
+  shared: z.array(sharedSchema).max(200).optional(),
+  motifs: z.array(motifWithin).max(MOST.motifs).optional(),
+});
 
 export const effectSchema = z.strictObject({
   format: z.literal('wispen-effect'),
@@ -213,14 +221,14 @@ export const effectSchema = z.strictObject({
   tags: z.array(text(40).min(1)).max(32),
   note: text(20000),
   strands: z.array(strand).max(MAX_STRANDS),
-  sections: z.array(section).max(500),
+  sections: z.array(section).max(MOST.sections),
   outputs,
   finish,
-  dials: z.array(dial).max(500),
-  variants: z.array(variant).max(100),
-  cues: z.array(cue).max(100),
-  triggers: z.array(trigger).max(32),
-  motifs: z.array(motifSchema).max(100),
+  dials: z.array(dial).max(MOST.dials),
+  variants: z.array(variant).max(MOST.variants),
+  cues: z.array(cue).max(MOST.cues),
+  triggers: z.array(trigger).max(MOST.triggers),
+  motifs: z.array(motifSchema).max(MOST.motifs),
   shared: z.array(sharedSchema).max(200),
   assets: z.record(id, asset),
   home: z.strictObject({ stage: reference(64), prop: reference(64), viewpoint: reference(64) }).nullable(),

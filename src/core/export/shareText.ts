@@ -1,5 +1,6 @@
 /** The generated GLSL as one text to hand to a colleague: both shaders, and every uniform explained in words. */
 import { dialLabel } from '../effect/edits.js';
+import { flat, handsOn } from '../effect/motifs.js';
 import { strandsOf, type Effect } from '../effect/schema.js';
 import type { Leaf } from '../ir/leaves.js';
 import { lower, type Program } from '../lower/lower.js';
@@ -38,14 +39,18 @@ export function describeSlot(slot: Slot, program: Program, values: Float32Array)
   };
 }
 
-function sourceInWords(source: ParamSource, effect: Effect): string {
+/** @param effect without motifs @param whole with them, in which dials have their names */
+function sourceInWords(source: ParamSource, effect: Effect, whole: Effect): string {
   switch (source.from) {
     case 'strand': {
+      // What leaves knows no motifs: a number within one is named as its strand is, "Glow, Rim".
       const strand = strandsOf(effect).find((s) => s.id === source.strand)!;
-      const note = inputRecord(operatorOf(strand.op), source.input)?.note;
+      const note = handsOn(strand) ? undefined : inputRecord(operatorOf(strand.op), source.input)?.note;
       const dial = effect.dials.find((d) => d.strand === source.strand && d.input === source.input);
       const part = source.part === 'value' ? '' : `, ${source.part === 'rgb' ? 'hue' : 'intensity'}`;
-      return `${dial ? `dial "${dialLabel(effect, dial)}": ` : ''}${strand.name}, ${source.input}${part}${note ? ` (${note.replace(/\.$/, '')})` : ''}`;
+      const input = handsOn(strand) ? '' : `, ${source.input}`;
+      const turned = dial && whole.dials.find((d) => d.id === dial.id);
+      return `${turned ? `dial "${dialLabel(whole, turned)}": ` : ''}${strand.name}${input}${part}${note ? ` (${note.replace(/\.$/, '')})` : ''}`;
     }
     case 'output':
       return `output ${source.output}`;
@@ -74,8 +79,9 @@ export const spillNote = (effect: Effect): readonly string[] =>
 
 /** @returns the text, or the sentence of what is wrong with the sheet */
 export function shareText(
-  effect: Effect,
+  whole: Effect,
 ): { readonly ok: true; readonly text: string } | { readonly ok: false; readonly why: string } {
+  const effect = flat(whole);
   const program = lower(effect, { build: 'live', writeCues: true });
   const [problem] = program.problems;
   if (problem) return { ok: false, why: problem.message };
@@ -87,7 +93,7 @@ export function shareText(
       slot.node.op === 'leaf'
         ? `${slot.node.leaf!}: ${LEAF_WORDS[slot.node.leaf!] ?? 'of the stage'}`
         : param
-          ? sourceInWords(param.source, effect)
+          ? sourceInWords(param.source, effect, whole)
           : 'computed once a frame';
     const value = [...values.subarray(slot.at, slot.at + slot.width)].map(number).join(', ');
     const unit = param?.unit === 'deg' ? ' rad' : param?.unit ? ` ${param.unit}` : '';
