@@ -98,7 +98,7 @@ describe('a motif that holds another, which looks up a picture, hears a trigger 
   );
   /** Another effect has the names for other things. */
   const into = () =>
-    effectOf([], {}, { assets: { etch: file('c') }, triggers: [{ id: 'hit-id', name: 'Other', at: [0], duration: 2 }] });
+    effectOf([], {}, { shared: [], assets: { etch: file('c') }, triggers: [{ id: 'hit-id', name: 'Other', at: [0], duration: 2 }] });
   const arrived = (effect: Effect) => {
     expect(readEffect(JSON.parse(JSON.stringify(effect)))).toMatchObject({ ok: true });
     const own = effect.motifs.find((m) => m.id === 'inner')!;
