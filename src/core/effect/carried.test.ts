@@ -98,7 +98,11 @@ describe('a motif that holds another, which looks up a picture, hears a trigger 
   );
   /** Another effect has the names for other things. */
   const into = () =>
-    effectOf([], {}, { shared: [], assets: { etch: file('c') }, triggers: [{ id: 'hit-id', name: 'Other', at: [0], duration: 2 }] });
+    effectOf(
+      [],
+      {},
+      { shared: [], assets: { etch: file('c') }, triggers: [{ id: 'hit-id', name: 'Other', at: [0], duration: 2 }] },
+    );
   const arrived = (effect: Effect) => {
     expect(readEffect(JSON.parse(JSON.stringify(effect)))).toMatchObject({ ok: true });
     const own = effect.motifs.find((m) => m.id === 'inner')!;
@@ -114,7 +118,11 @@ describe('a motif that holds another, which looks up a picture, hears a trigger 
     const read = readMotif(JSON.parse(JSON.stringify({ format: 'wispen-motif', version: 1, ...motifAlone(from, outer) })));
     if (!read.ok) throw new Error(read.problems[0]!.message);
     expect(read.motif).toMatchObject({ motifs: [{ id: 'inner' }], shared: [{ id: 'tide' }], triggers: [{ id: 'hit-id' }] });
-    expect([read.motif.shared?.length, read.motif.triggers?.length, Object.keys(read.motif.assets ?? {})]).toEqual([1, 1, ['etch']]);
+    expect([read.motif.shared?.length, read.motif.triggers?.length, Object.keys(read.motif.assets ?? {})]).toEqual([
+      1,
+      1,
+      ['etch'],
+    ]);
     const effect = into();
     takeMotif(effect, { motif: read.motif });
     arrived(effect);

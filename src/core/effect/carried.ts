@@ -95,8 +95,7 @@ export function takeCarried(
   motif: (motif: Motif) => void = (m) => void (draft.motifs.some((d) => d.id === m.id) || draft.motifs.push(m)),
 ): Names {
   const names = { files: takeAssets(draft, carried.assets), events: takeTriggers(draft, carried.triggers) };
-  for (const value of carried.shared)
-    if (!draft.shared.some((s) => s.id === value.id)) draft.shared.push(structuredClone(value));
+  for (const value of carried.shared) if (!draft.shared.some((s) => s.id === value.id)) draft.shared.push(structuredClone(value));
   for (const one of carried.motifs) {
     const there = draft.motifs.find((m) => m.id === one.id);
     // One may come with files of its own, as it went by itself.

@@ -53,7 +53,9 @@ describe.each([
     ]);
     // One that nobody uses yet would be opened where it is used.
     const alone = soon(() => readEffect(JSON.parse(JSON.stringify({ ...effect, strands: [], outputs: {} }))));
-    expect(alone.ok ? [] : alone.problems.map((p) => p.message)).toEqual([expect.stringMatching(/^The motif Level \d+ has .* strands/)]);
+    expect(alone.ok ? [] : alone.problems.map((p) => p.message)).toEqual([
+      expect.stringMatching(/^The motif Level \d+ has .* strands/),
+    ]);
     const bundle = soon(() => readBundle(writeBundle({ effects: [effect], stages: [], assets: new Map() })));
     expect(bundle).toMatchObject({ ok: false, why: expect.stringMatching(/opened the sheet has/) as string });
   });
@@ -88,6 +90,8 @@ test('a hundred motifs that lead nowhere back are walked once each', () => {
 });
 
 test('a motif by itself is counted too', () => {
-  const read = readMotif(JSON.parse(JSON.stringify({ ...levels(2, 2)[0]!, strands: Array.from({ length: 12 }, (_, k) => use('m0', `u${k}`)) })));
+  const read = readMotif(
+    JSON.parse(JSON.stringify({ ...levels(2, 2)[0]!, strands: Array.from({ length: 12 }, (_, k) => use('m0', `u${k}`)) })),
+  );
   expect(read.ok ? [] : read.problems.map((p) => p.message)).toEqual([expect.stringMatching(/uses itself/)]);
 });

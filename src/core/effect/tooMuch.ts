@@ -2,7 +2,14 @@
 import { overgrown, recursion } from './motifs.js';
 import { MAX_STRANDS, MOST, type Effect } from './schema.js';
 
-const NAMED = { dials: 'dials', variants: 'variants', cues: 'cues', triggers: 'triggers', motifs: 'motifs', sections: 'sections' };
+const NAMED = {
+  dials: 'dials',
+  variants: 'variants',
+  cues: 'cues',
+  triggers: 'triggers',
+  motifs: 'motifs',
+  sections: 'sections',
+};
 
 /** @param before what it was: what has not changed is not counted again @returns a sentence; null where it may be */
 export function tooMuch(before: Effect, after: Effect): string | null {

@@ -5,6 +5,7 @@ import { Bench } from '../../session/bench.js';
 import { fireNow, triggerInHand } from '../../session/triggering.js';
 import { isTaken, onControl, pictureKey, undoKey } from '../documentKeys.js';
 import { Dropper } from '../stage/Dropper.js';
+import { Guarded } from '../ui/Guarded.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { BenchProvider, useBench, useBenchState } from '../context.js';
 import { useLeaving, useOpenBench } from '../useOpenBench.js';
@@ -86,6 +87,9 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
   const name = useBenchState((s) => s.effect.name);
   const bare = useBenchState((s) => s.bare);
   const following = useBenchState((s) => s.following);
+  // What a panel stopped on may be gone with the next step.
+  const sheet = useBenchState((s) => s.effect);
+  const place = useBenchState((s) => s.stage);
   const [overview, setOverview] = useOverview();
   useEffect(() => {
     document.title = `${name} · Wispen`;
@@ -105,11 +109,15 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
   return (
     <main className={`grid h-full ${bare ? FRAME.bare : overview ? FRAME.overview : FRAME.sheet}`}>
       <div className="col-span-2 overflow-hidden">
-        {!bare && <TopBar editHere={editHere} onPalette={() => setPalette(true)} />}
+        <Guarded name="The bar" keys={[sheet]}>
+          {!bare && <TopBar editHere={editHere} onPalette={() => setPalette(true)} />}
+        </Guarded>
       </div>
       {over && (
         <div key="overview" className="col-span-2 min-h-0 overflow-hidden border-b border-line">
-          <Overview onOpen={openInSheet} />
+          <Guarded name="The Overview" keys={[sheet]}>
+            <Overview onOpen={openInSheet} />
+          </Guarded>
         </div>
       )}
       {/* A tab that follows shows everything and changes nothing. */}
@@ -118,18 +126,30 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
         className={`min-h-0 overflow-hidden border-r border-line bg-panel ${over ? '' : 'row-span-3'}`}
         inert={following}
       >
-        {over ? <StrandCard onOpen={openInSheet} /> : !bare && <Sheet />}
+        <Guarded name="The sheet" keys={[sheet, over]}>
+          {over ? <StrandCard onOpen={openInSheet} /> : !bare && <Sheet />}
+        </Guarded>
       </div>
-      <StageView key="stage" aside={over} />
+      <Guarded key="stage" name="The stage" keys={[sheet, place]}>
+        <StageView aside={over} />
+      </Guarded>
       {!over && (
         <>
-          <div className="min-w-0 overflow-hidden">{!bare && <TimeBar />}</div>
+          <div className="min-w-0 overflow-hidden">
+            <Guarded name="The time bar" keys={[sheet]}>
+              {!bare && <TimeBar />}
+            </Guarded>
+          </div>
           <div className="min-w-0 overflow-hidden" inert={following}>
-            {!bare && <Deck />}
+            <Guarded name="The deck" keys={[sheet, place]}>
+              {!bare && <Deck />}
+            </Guarded>
           </div>
         </>
       )}
-      <Palette open={palette} onOpen={setPalette} />
+      <Guarded name="The palette" keys={[palette]}>
+        <Palette open={palette} onOpen={setPalette} />
+      </Guarded>
       {exporting && <ExportPanel />}
     </main>
   );

@@ -8,6 +8,7 @@ import { shareText } from '../../core/export/shareText.js';
 import { capture } from '../../session/capturing.js';
 import { bundleOf, download, fileStem, zipped } from '../../session/exports.js';
 import { STILL_SAMPLES } from '../../render/still.js';
+import { Guarded } from '../ui/Guarded.js';
 import { Select } from '../ui/Select.js';
 import { useBench, useBenchState } from '../context.js';
 
@@ -248,7 +249,9 @@ export function ExportPanel() {
               </button>
             </Dialog.Close>
           </div>
-          <Panel />
+          <Guarded name="Export">
+            <Panel />
+          </Guarded>
         </Dialog.Content>
       </Dialog.Portal>
     </Dialog.Root>

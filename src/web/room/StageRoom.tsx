@@ -11,6 +11,7 @@ import { BenchProvider, useBench, useBenchState } from '../context.js';
 import { useStages } from '../data/library.js';
 import { Dropper } from '../stage/Dropper.js';
 import { isTaken, pictureKey, undoKey } from '../documentKeys.js';
+import { Guarded } from '../ui/Guarded.js';
 import { NameField } from '../ui/NameField.js';
 import { Wordmark } from '../ui/Wordmark.js';
 import { useLeaving, useOpenBench } from '../useOpenBench.js';
@@ -76,7 +77,8 @@ function useRoomKeys(): void {
 
 function OpenRoom({ editHere, company }: { editHere: () => void; company: string | null }) {
   const session = useBench();
-  const name = useBenchState((s) => s.stage.name);
+  const stage = useBenchState((s) => s.stage);
+  const { name } = stage;
   const following = useBenchState((s) => s.following);
   const [chosen, setChosen] = useState<Chosen>({ kind: 'prop' });
   const bringing = useRef<(files: readonly File[]) => void>(() => undefined);
@@ -94,11 +96,17 @@ function OpenRoom({ editHere, company }: { editHere: () => void; company: string
     <main className="grid h-full grid-cols-[240px_minmax(0,1fr)_296px] grid-rows-[48px_minmax(0,1fr)]">
       <Bar editHere={editHere} company={company} />
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)]" inert={following}>
-        <RoomList chosen={chosen} onChoose={choose} onFile={(files) => bringing.current(files)} />
+        <Guarded name="The list" keys={[stage]}>
+          <RoomList chosen={chosen} onChoose={choose} onFile={(files) => bringing.current(files)} />
+        </Guarded>
       </div>
-      <RoomPicture chosen={chosen} onChoose={choose} bringing={bringing} />
+      <Guarded name="The stage" keys={[stage]}>
+        <RoomPicture chosen={chosen} onChoose={choose} bringing={bringing} />
+      </Guarded>
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)]" inert={following}>
-        <Settings chosen={chosen} />
+        <Guarded name="The settings" keys={[stage, chosen]}>
+          <Settings chosen={chosen} />
+        </Guarded>
       </div>
     </main>
   );

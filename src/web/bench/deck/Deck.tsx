@@ -6,6 +6,7 @@ import { pieceName, propIn } from '../../../core/scene/pieces.js';
 import type { DialScope } from '../../../session/state.js';
 import { saveAsVariant } from '../../../session/actions.js';
 import { useBench, useBenchState } from '../../context.js';
+import { Guarded } from '../../ui/Guarded.js';
 import { CostPanel } from './CostPanel.js';
 import { AdvicePanel, useFindings } from './AdvicePanel.js';
 import { Dials } from './Dials.js';
@@ -89,6 +90,7 @@ function Scope() {
 export function Deck() {
   const dials = useBenchState((s) => s.effect.dials.length);
   const links = useBenchState((s) => s.links);
+  const sheet = useBenchState((s) => s.effect);
   // The count is of what happens; what merely can happen waits in the list.
   const findings = useFindings().filter((f) => f.level === 'caution');
   const [tab, setTab] = useState('dials');
@@ -127,19 +129,29 @@ export function Deck() {
         <div className="flex min-h-0 grow">
           <div className="min-w-0 grow">
             <Tabs.Content value="dials" className="h-full">
-              <Dials />
+              <Guarded name="Dials" keys={[sheet]}>
+                <Dials />
+              </Guarded>
             </Tabs.Content>
             <Tabs.Content value="pulse" className="h-full">
-              <PulsePanel />
+              <Guarded name="Pulse" keys={[sheet]}>
+                <PulsePanel />
+              </Guarded>
             </Tabs.Content>
             <Tabs.Content value="cost" className="h-full">
-              <CostPanel />
+              <Guarded name="Cost" keys={[sheet]}>
+                <CostPanel />
+              </Guarded>
             </Tabs.Content>
             <Tabs.Content value="advice" className="h-full">
-              <AdvicePanel />
+              <Guarded name="Advice" keys={[sheet]}>
+                <AdvicePanel />
+              </Guarded>
             </Tabs.Content>
           </div>
-          <Headroom />
+          <Guarded name="The gauge" keys={[sheet]}>
+            <Headroom />
+          </Guarded>
         </div>
       </Tabs.Root>
     </section>
