@@ -6,7 +6,7 @@ import { constants, crc32, deflateSync } from 'node:zlib';
 import { encode } from 'fast-png';
 import { randomFrom } from '../../tests/fixtures/sheets.js';
 import { writeExr } from '../core/formats/exr.js';
-import { Decoder } from './decoder.js';
+import { Decoder, type DecoderLimits } from './decoder.js';
 
 const DEEP = process.env.WISPEN_DEEP !== undefined;
 const MUTANTS = DEEP ? 10_000 : 200;
@@ -180,6 +180,33 @@ test('a file that is computed on for too long is given up before its time on the
   const hasty = new Decoder({ longestMs: 250 });
   expect(await hasty.check(large)).toMatch(/takes longer/);
   await hasty.close();
+});
+
+describe('those in line behind one that is ended are read', () => {
+  const side = 3000;
+  const noise = Uint8Array.from({ length: side * side * 3 }, (_, k) => (k * 2654435761) >>> 24);
+  const small = () => file(png(4, pixels(4)));
+  test.each<[string, Partial<DecoderLimits>, () => Uint8Array, RegExp]>([
+    [
+      'for its time',
+      { longestMs: 250 },
+      () => encode({ width: side, height: side, data: noise, channels: 3, depth: 8 }),
+      /takes longer/,
+    ],
+    [
+      'for its memory',
+      { memoryMb: 260 },
+      () => encode({ width: 4000, height: 4000, data: new Uint8Array(4000 * 4000 * 3), channels: 3, depth: 8 }),
+      /more memory than there is/,
+    ],
+  ])('%s', async (_, limits, bytes, why) => {
+    const hasty = new Decoder(limits);
+    const large = file(bytes());
+    const said = await Promise.all([small(), large, small(), large, small(), file(Buffer.from('none')), small()].map((p) => hasty.check(p)));
+    await hasty.close();
+    const refused = expect.stringMatching(why) as string;
+    expect(said).toEqual([null, refused, null, refused, null, expect.stringMatching(/too short/), null]);
+  });
 });
 
 test('a process that takes too much memory is ended, and the next file is read', async () => {

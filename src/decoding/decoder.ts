@@ -24,6 +24,8 @@ export class NotDecoded extends Error {}
 export class Decoder {
   private readonly limits: DecoderLimits;
   private readonly pool: workerpool.Pool;
+  /** The file before has been read, refused, or given up with its process. */
+  private line: Promise<unknown> = Promise.resolve();
 
   constructor(limits: Partial<DecoderLimits> = {}) {
     this.limits = { ...LIMITS, ...limits };
@@ -77,7 +79,17 @@ export class Decoder {
     await this.pool.terminate(true);
   }
 
-  private async run(method: string, ...args: unknown[]): Promise<unknown> {
+  /**
+   * One file after another. The pool is given a file when the one before is done with, however that ended: where a process
+   * is ended, what the pool itself had in line behind would wait for the next file that somebody brings.
+   */
+  private run(method: string, ...args: unknown[]): Promise<unknown> {
+    const turn = this.line.then(() => this.decode(method, args));
+    this.line = turn.catch(() => undefined);
+    return turn;
+  }
+
+  private async decode(method: string, args: unknown[]): Promise<unknown> {
     const { longestMs } = this.limits;
     try {
       return await this.pool.exec(method, args).timeout(longestMs * PATIENCE);

@@ -1,3 +1,4 @@
+import { jest } from '@jest/globals';
 import { Tab, type Role } from './tabs.js';
 
 /** One browser's locks, as the Web Locks API (W3C) has them: requests wait in line; a thief is granted at once. */
@@ -106,4 +107,23 @@ test('a tab that has hung loses its lock to the one that asks, and follows when 
 test('where a browser has no locks, every tab edits', async () => {
   browser({});
   expect(await open('a').tab.join()).toBe('editing');
+});
+
+test('asked twice, it takes the other’s place once, and keeps it', async () => {
+  const a = open('a', () => Promise.resolve());
+  const b = open('b');
+  await a.tab.join();
+  await b.tab.join();
+  jest.useFakeTimers({ doNotFake: ['queueMicrotask', 'nextTick', 'setImmediate'] });
+  try {
+    b.tab.editHere();
+    b.tab.editHere();
+    // The channel of the other tab is a task of its own.
+    while (!b.roles.includes('editing')) await new Promise((r) => setImmediate(r));
+    jest.advanceTimersByTime(10_000);
+    for (let k = 0; k < 20; k++) await new Promise((r) => setImmediate(r));
+  } finally {
+    jest.useRealTimers();
+  }
+  expect([b.roles, b.tab.role]).toEqual([['following', 'editing'], 'editing']);
 });

@@ -73,6 +73,7 @@ export class Tab<T> {
             return;
           }
           if (this.patience) clearTimeout(this.patience);
+          this.patience = null;
           this.waiting = null;
           held = true;
           const until = new Promise<void>((free) => (this.release = free));
@@ -123,9 +124,13 @@ export class Tab<T> {
 
   /** Asks the tab that edits to step back, so that this one can. */
   editHere(): void {
-    if (this.role !== 'following') return;
+    // Asked twice, it is asked once: the first has its time.
+    if (this.role !== 'following' || this.patience) return;
     this.post({ kind: 'yield' });
     this.patience = setTimeout(() => {
+      this.patience = null;
+      // What was had meanwhile is not taken from oneself.
+      if (this.role !== 'following') return;
       this.waiting?.abort();
       void this.take({ steal: true });
     }, PATIENCE_MS);
