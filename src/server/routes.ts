@@ -1,30 +1,38 @@
 /** The HTTP interface to documents and starters. */
-import { Router, json, raw, type ErrorRequestHandler, type Request, type Response } from 'express';
-import { Op } from 'sequelize';
+import { Router, json, raw, type ErrorRequestHandler, type Request } from 'express';
 import { z } from 'zod';
 import { whatIsUnwholesome } from '../core/base/wholesome.js';
 import { readEffect, type Problem } from '../core/effect/read.js';
-import { readMotif } from '../core/effect/motifFile.js';
-import { MAX_FILE_BYTES, sharedSchema, type Motif } from '../core/effect/schema.js';
+import { MAX_FILE_BYTES } from '../core/effect/schema.js';
 import { writeRead } from '../core/effect/write.js';
 import { MAX_BUNDLE_BYTES } from '../core/formats/bundle.js';
 import { readStage, writeStage } from '../core/scene/stage.js';
 import { MAX_ASSET_BYTES, isAssetName } from '../store/assets.js';
 import { listEffects, stripKey, type PageEnd } from '../store/cards.js';
 import type { Database } from '../store/database.js';
-import { DocumentRow, MotifRow, SharedRow, StripRow } from '../store/rows.js';
-import { saveDocument, type Format } from '../store/documents.js';
+import { DocumentRow, StripRow } from '../store/rows.js';
+import { MOST_KEPT, saveDocument, type Format } from '../store/documents.js';
 import { listRevisions, nameRevision, revisionText } from '../store/revisions.js';
 import { archiveEffect, deleteStage, listStages } from '../store/stages.js';
 import { TooLarge } from '../store/incoming.js';
-import { diskTrouble } from '../store/trouble.js';
+import { diskTrouble, isLocked } from '../store/trouble.js';
 import { takeBundle } from './bundles.js';
 import type { DemoWorld } from './demo.js';
+import { fail } from './fail.js';
+import { motifRoutes, sharedRoutes } from './libraryRoutes.js';
 
 const MAX_STRIP_BYTES = 2 * 1024 * 1024;
 const isWebp = (bytes: Buffer) => bytes.toString('latin1', 0, 4) === 'RIFF' && bytes.toString('latin1', 8, 12) === 'WEBP';
 
-const saveBody = z.strictObject({ saveId: z.string().regex(/^[\w.:-]{8,64}$/), document: z.unknown() });
+const saveBody = z.strictObject({
+  saveId: z.string().regex(/^[\w.:-]{8,64}$/),
+  document: z.unknown(),
+  /** Files that steps of undo may bring back: they stay. */
+  keeps: z
+    .array(z.string().regex(/^[0-9a-f]{64}$/))
+    .max(MOST_KEPT)
+    .optional(),
+});
 
 type Read =
   | { readonly ok: true; readonly id: string; readonly name: string; readonly text: string }
@@ -48,14 +56,13 @@ const versionOf = (header: string | undefined) => {
   return match ? Number(match[1]) : undefined;
 };
 
+/** The number of a revision; one that is none is of no revision. */
+const revisionOf = (text: string): number => (/^\d{1,15}$/.test(text) ? Number(text) : -1);
+
 /** @returns undefined when it cannot be one */
 function pageEnd(text: unknown): PageEnd | undefined {
   const match = typeof text === 'string' ? /^(\S{10,30}) ([\w…-]{1,64})$/.exec(text) : null;
   return match && Number.isFinite(Date.parse(match[1]!)) ? { updatedAt: match[1]!, id: match[2]! } : undefined;
-}
-
-function fail(res: Response, status: number, error: string, more: object = {}): void {
-  res.status(status).json({ error, ...more });
 }
 
 export function apiRoutes(db: Database, demo: DemoWorld): Router {
@@ -136,84 +143,6 @@ function stripRoutes(router: Router, db: Database): void {
   });
 }
 
-function sharedRoutes(router: Router, db: Database): void {
-  router.get('/shared', async (_req, res) => {
-    const rows = await SharedRow.findAll({ order: ['name'] });
-    res.json(rows.map(({ id, name, value }) => ({ id, name, value: JSON.parse(value) as unknown })));
-  });
-  router.get('/shared/readers', async (_req, res) => {
-    const rows = await SharedRow.findAll({ attributes: ['id'] });
-    res.json(rows.length === 0 ? {} : Object.fromEntries(await naming(rows.map((row) => row.id))));
-  });
-  router.delete('/shared/:id', async (req: Request<{ id: string }>, res) => {
-    const readers = (await naming([req.params.id])).get(req.params.id)!;
-    if (readers.length > 0) return fail(res, 409, `It is read by ${readers.map((e) => e.name).join(', ')}: what is read stays.`);
-    const gone = await db.write(() => SharedRow.destroy({ where: { id: req.params.id } }));
-    if (gone === 0) return fail(res, 404, 'There is no such shared dial.');
-    res.json({ ok: true });
-  });
-  router.put('/shared/:id', json({ limit: '64kb' }), async (req: Request<{ id: string }>, res) => {
-    const read = sharedSchema.safeParse(req.body);
-    if (whatIsUnwholesome(req.body) !== null || !read.success || read.data.id !== req.params.id)
-      return fail(res, 400, 'A shared dial is an id, a name and a value of a kind that effects know.');
-    const { id, name, value } = read.data;
-    await db.write(() => SharedRow.upsert({ id, name, value: JSON.stringify(value) }));
-    res.json({ ok: true });
-  });
-}
-
-type Reader = { readonly id: string; readonly name: string };
-
-/** Effects that name one of some things by its id, by id and name: all of them are looked through once. */
-async function naming(ids: readonly string[]): Promise<Map<string, Reader[]>> {
-  const found = new Map<string, Reader[]>(ids.map((id) => [id, []]));
-  const said = new Map(ids.map((id) => [id, JSON.stringify({ text: id })]));
-  const rows = await DocumentRow.findAll({
-    attributes: ['id', 'name', 'document'],
-    where: {
-      format: 'effect',
-      archived: false,
-      [Op.or]: [...said.values()].map((text) => ({ document: { [Op.substring]: text } })),
-    },
-    order: ['name'],
-  });
-  for (const { id: effect, name, document } of rows)
-    for (const [id, text] of said) if (document.includes(text)) found.get(id)!.push({ id: effect, name });
-  return found;
-}
-
-/** @param shipped motifs that come with it, which nobody changes */
-function motifRoutes(router: Router, db: Database, shipped: readonly Motif[]): void {
-  const isShipped = (id: string) => shipped.some((m) => m.id === id);
-  router.get('/motifs', async (_req, res) => {
-    const rows = await MotifRow.findAll({ order: ['name'] });
-    const own = rows.map(({ document }) => JSON.parse(document) as Motif);
-    const all = [...shipped.map((motif) => ({ motif, shipped: true })), ...own.map((motif) => ({ motif, shipped: false }))];
-    const readers = await naming(all.map((m) => m.motif.id));
-    res.json(all.map((m) => ({ ...m, usedBy: readers.get(m.motif.id) })));
-  });
-  router.put('/motifs/:id', async (req: Request<{ id: string }>, res) => {
-    if (isShipped(req.params.id))
-      return fail(res, 403, 'This motif ships with Wispen and stays as it is: make one of your own of its strands.');
-    const read = whatIsUnwholesome(req.body) === null ? readMotif(req.body) : null;
-    if (!read?.ok || read.motif.id !== req.params.id)
-      return fail(
-        res,
-        400,
-        (read && !read.ok ? read.problems[0]?.message : undefined) ?? 'A motif has an id, a name and strands.',
-      );
-    const { id, name } = read.motif;
-    await db.write(() => MotifRow.upsert({ id, name, document: JSON.stringify(read.motif) }));
-    res.json({ ok: true });
-  });
-  router.delete('/motifs/:id', async (req: Request<{ id: string }>, res) => {
-    if (isShipped(req.params.id)) return fail(res, 403, 'This motif ships with Wispen and stays.');
-    const gone = await db.write(() => MotifRow.destroy({ where: { id: req.params.id } }));
-    if (gone === 0) return fail(res, 404, 'There is no such motif.');
-    res.json({ ok: true });
-  });
-}
-
 function starterRoutes(router: Router, demo: DemoWorld): void {
   router.get('/starters', (_req, res) => {
     res.json(demo.starters.map(({ id, name, note, tags }) => ({ id, name, note, tags })));
@@ -270,8 +199,15 @@ function documentRoutes(router: Router, db: Database, format: DocumentFormat): v
   router.put(path, async (req: Request<{ id: string }>, res) => {
     const read = readSave(req, format);
     if ('status' in read) return fail(res, read.status, read.error, read.more);
-    const answer = await saveDocument(db, { ...read, format, client: clientOf(req) });
+    const answer = await saveDocument(db, { ...read, format, client: clientOf(req) }, (sha) => db.assets.path(sha) !== null);
     if (answer.outcome === 'used') return fail(res, 409, 'This saveId was used for a save of another document.');
+    if (answer.outcome === 'lacking')
+      return fail(
+        res,
+        422,
+        `The ${format} refers to ${answer.lacking.length === 1 ? 'a file' : `${answer.lacking.length} files`} that the server does not have. It was not saved.`,
+        { lacking: answer.lacking },
+      );
     if (answer.outcome === 'missing') return fail(res, 404, `There is no ${format} with this address.`);
     res.set('ETag', tag(answer.version));
     if (answer.outcome === 'conflict')
@@ -293,7 +229,7 @@ function revisionRoutes(router: Router, db: Database, format: DocumentFormat): v
   });
   router.get(`${path}/:revision`, async (req: Request<{ id: string; revision: string }>, res) => {
     const { id, revision } = req.params;
-    const text = (await there(id)) ? await revisionText(id, Number(revision)) : null;
+    const text = (await there(id)) ? await revisionText(id, revisionOf(revision)) : null;
     if (text === null) return fail(res, 404, none);
     res.type('application/json').send(text);
   });
@@ -303,7 +239,7 @@ function revisionRoutes(router: Router, db: Database, format: DocumentFormat): v
       return fail(res, 400, 'A name of a revision has 1 to 120 characters; null takes it away.');
     const { id, revision } = req.params;
     const named = (await there(id))
-      ? await nameRevision(db, { documentId: id, id: Number(revision), name: body.data.name })
+      ? await nameRevision(db, { documentId: id, id: revisionOf(revision), name: body.data.name })
       : null;
     if (!named) return fail(res, 404, none);
     res.json(named);
@@ -335,7 +271,7 @@ function readSave(req: Request<{ id: string }>, format: DocumentFormat): Save | 
     };
   if (read.id !== req.params.id)
     return { status: 400, error: `The document has the id ${read.id}, the address says ${req.params.id.slice(0, 64)}.` };
-  return { id: read.id, name: read.name, document: read.text, saveId: body.data.saveId, base };
+  return { id: read.id, name: read.name, document: read.text, saveId: body.data.saveId, keeps: body.data.keeps, base };
 }
 
 /** What a request could not do, as a sentence. */
@@ -348,6 +284,11 @@ const answered: ErrorRequestHandler = (error: Error & { status?: number; type?: 
   }
   if (error.type === 'entity.parse.failed') return fail(res, 400, 'The request is not JSON.');
   if (error.status && error.status < 500) return fail(res, error.status, 'The request cannot be read.');
+  if (isLocked(error)) {
+    // Whoever saves tries again by itself.
+    res.set('Retry-After', '1');
+    return fail(res, 503, 'Another program holds the database; nothing was changed. It is tried again.');
+  }
   const disk = diskTrouble(error);
   console.error(disk ?? error);
   fail(res, disk ? 507 : 500, disk ? `${disk} Nothing was changed.` : 'The server could not do this; nothing was changed.');

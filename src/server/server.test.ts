@@ -10,10 +10,13 @@ import request from 'supertest';
 import { emptyEffect, type Effect } from '../core/effect/schema.js';
 import { stageOf } from '../../tests/fixtures/stages.js';
 import { writeBundle } from '../core/formats/bundle.js';
+import type { Stage } from '../core/scene/stage.js';
 import { createApp } from './app.js';
 import { Decoder } from '../decoding/decoder.js';
 import { openDatabase, type Database } from '../store/database.js';
+import { IncomingFiles } from '../store/incoming.js';
 import { DocumentRow, RevisionRow, SaveRow } from '../store/rows.js';
+import { closeRaw, exec, openRaw } from '../store/sqlite.js';
 import { assetsInUse, pruneSaves } from '../store/documents.js';
 import { loadDemo, seed } from './demo.js';
 import { accessKey, isLoopback, nameIn, servedNames } from './trust.js';
@@ -681,4 +684,159 @@ test('motifs are kept, told with who uses them, and refused where they are wrong
   expect((await request(server).delete(`/api/motifs/${shipped.id}`)).status).toBe(403);
   expect((await request(server).delete(`/api/motifs/${motif.id}`)).status).toBe(200);
   expect((await request(server).delete(`/api/motifs/${motif.id}`)).status).toBe(404);
+});
+
+describe('what two clients change at once', () => {
+  const motif = (name: string, revision: number) => ({
+    ...{
+      id: '0190b000-0000-7000-8000-00000000dd01',
+      revision,
+      name,
+      inputs: [],
+      strands: [{ id: 't', name: 'Time', op: 'time' }],
+    },
+    outputs: [{ id: 'out1', name: 'Time', kind: '1', from: { from: 't' } }],
+  });
+  test('a motif: the later is told what there is, and neither is lost', async () => {
+    const keep = (body: { id: string }) => request(server).put(`/api/motifs/${body.id}`);
+    const first = await keep(motif('First', 1)).set('If-None-Match', '*').send(motif('First', 1));
+    expect(first.status).toBe(200);
+    const theirs = await keep(motif('Theirs', 2))
+      .set('If-Match', first.body.tag as string)
+      .send(motif('Theirs', 2));
+    expect(theirs.status).toBe(200);
+    for (const mine of [motif('Mine', 2), motif('Mine', 3)]) {
+      const late = await keep(mine)
+        .set('If-Match', first.body.tag as string)
+        .send(mine);
+      expect([late.status, late.body.motif.name, late.body.tag]).toEqual([412, 'Theirs', theirs.body.tag]);
+    }
+    // One that believes that there is none has not seen it; the same again, whose answer was lost, is no conflict.
+    expect((await keep(motif('New', 9)).set('If-None-Match', '*').send(motif('New', 9))).status).toBe(412);
+    expect(
+      (
+        await keep(motif('Theirs', 2))
+          .set('If-Match', first.body.tag as string)
+          .send(motif('Theirs', 2))
+      ).status,
+    ).toBe(200);
+    const list = (await request(server).get('/api/motifs')).body as { motif: { name: string }; tag?: string; shipped: boolean }[];
+    expect(list.filter((m) => !m.shipped).map((m) => [m.motif.name, m.tag])).toEqual([['Theirs', theirs.body.tag]]);
+  });
+  test('a shared dial likewise', async () => {
+    const turn = (value: number, tag?: string) =>
+      request(server)
+        .put('/api/shared/swell')
+        .set(tag === undefined ? 'If-None-Match' : 'If-Match', tag ?? '*')
+        .send({ id: 'swell', name: 'Swell', value });
+    const { tag } = (await turn(1)).body as { tag: string };
+    expect((await turn(2, tag)).status).toBe(200);
+    const late = await turn(3, tag);
+    expect([late.status, late.body.dial.value, late.body.error]).toEqual([412, 2, 'Swell was turned elsewhere meanwhile.']);
+    expect((await turn(3, late.body.dial.tag as string)).status).toBe(200);
+  });
+});
+
+test('thousands of shared dials, and who reads them', async () => {
+  const { SharedRow } = await import('../store/rows.js');
+  await SharedRow.bulkCreate(Array.from({ length: 3000 }, (_, k) => ({ id: `dial-${k}`, name: `Dial ${k}`, value: '1' })));
+  const reading = {
+    ...effect('Reads one'),
+    strands: [{ id: 's', name: 'S', op: 'shared', inputs: { shared: { value: { text: 'dial-2999' } } } }],
+    shared: [{ id: 'dial-2999', name: 'Dial 2999', value: 1 }],
+  };
+  expect((await put(reading as unknown as Effect, 'save-0001', null)).status).toBe(201);
+  const readers = await request(server).get('/api/shared/readers');
+  expect([readers.status, readers.body['dial-2999'].map((r: Effect) => r.name), readers.body['dial-1']]).toEqual([
+    200,
+    ['Reads one'],
+    [],
+  ]);
+  expect((await request(server).delete('/api/shared/dial-2999')).status).toBe(409);
+});
+
+test('what is no number of a revision is of none', async () => {
+  await put(effect(), 'save-0001', null);
+  for (const text of ['NaN', '1e3', '-1', '1.5', '9'.repeat(40), 'Infinity', '%00'])
+    expect([text, (await request(server).get(`/api/effects/${effect().id}/revisions/${text}`)).status]).toEqual([text, 404]);
+});
+
+test('a database that another program holds is tried again, and said in a sentence where it stays held', async () => {
+  const other = await openRaw(join(folder, 'wispen.sqlite'));
+  await exec(other, 'BEGIN EXCLUSIVE');
+  const waiting = put(effect(), 'save-0001', null);
+  const said = await waiting;
+  expect([said.status, said.body.error]).toEqual([
+    503,
+    'Another program holds the database; nothing was changed. It is tried again.',
+  ]);
+  const held = put(effect(), 'save-0002', null).then((r) => r);
+  await exec(other, 'ROLLBACK');
+  expect((await held).status).toBe(201);
+  await closeRaw(other);
+}, 60_000);
+
+test('a full disk is said to every sender, in the middle of a large file too', async () => {
+  let taken = 0;
+  const full = new IncomingFiles(folder, () =>
+    Promise.resolve({
+      appendFile: (chunk: Uint8Array) =>
+        (taken += chunk.length) > 3e5
+          ? Promise.reject(Object.assign(new Error('no space left on device'), { code: 'ENOSPC' }))
+          : Promise.resolve(),
+      close: () => Promise.resolve(),
+    }),
+  );
+  const small = createServer(
+    createApp({ db: { ...db, incoming: full }, demo, host: '127.0.0.1', key: null, pages: null }),
+  ).listen(0);
+  const { port } = small.address() as { port: number };
+  const body = Buffer.alloc(20e6, 7);
+  const sent = await Promise.all(
+    Array.from({ length: 11 }, () =>
+      fetch(`http://127.0.0.1:${port}/api/assets/${'a'.repeat(64)}`, { method: 'PUT', body }).then(
+        async (r) => [r.status, ((await r.json()) as { error: string }).error],
+        (error: Error) => String(error.cause),
+      ),
+    ),
+  );
+  small.close();
+  expect(new Set(sent.map(String))).toEqual(new Set(['507,The disk is full. Nothing was changed.']));
+});
+
+describe('files that documents name', () => {
+  const name = 'c'.repeat(64);
+  const withPaint = (sha256: string) => stageOf({ assets: { p: { sha256, name: 'Ray paint', type: 'image/png', size: 9 } } });
+  const save = (document: Stage, base: number | null, more: object = {}) => {
+    const call = request(server).put(`/api/stages/${document.id}`);
+    return (base === null ? call.set('If-None-Match', '*') : call.set('If-Match', `"v${base}"`)).send({
+      ...{ saveId: `save-${base}-${JSON.stringify(more).length}`, document },
+      ...more,
+    });
+  };
+  test('no stage is saved with one that the server does not have; what it has lacked all along hinders nothing', async () => {
+    const refused = await save(withPaint(name), null);
+    expect([refused.status, refused.body.lacking]).toEqual([422, [name]]);
+    writeFileSync(join(folder, 'assets', name), 'paint');
+    expect((await save(withPaint(name), null, { keeps: [] })).status).toBe(201);
+    rmSync(join(folder, 'assets', name));
+    expect((await save({ ...withPaint(name), name: 'Renamed' }, 1)).status).toBe(200);
+  });
+  test('what steps of undo may bring back outlives a restart days later, as long as they do', async () => {
+    writeFileSync(join(folder, 'assets', name), 'paint');
+    expect((await save(withPaint(name), null)).status).toBe(201);
+    const plain = { ...withPaint(name), assets: {} };
+    expect((await save(plain, 1, { keeps: [name] })).status).toBe(200);
+    await RevisionRow.update({ assets: '' }, { where: {} });
+    const later = Date.now() + 40 * 24 * 60 * 60 * 1000;
+    db.assets.sweep(await assetsInUse(), later);
+    expect(stored()).toContain(name);
+    // A client that says nothing of steps leaves them as they are; one that has none more lets go.
+    expect((await save({ ...plain, name: 'B' }, 2)).status).toBe(200);
+    expect((await assetsInUse()).has(name)).toBe(true);
+    expect((await save({ ...plain, name: 'C' }, 3, { keeps: [] })).status).toBe(200);
+    await RevisionRow.update({ assets: '' }, { where: {} });
+    db.assets.sweep(await assetsInUse(), later);
+    expect(stored()).not.toContain(name);
+  });
 });

@@ -1,5 +1,5 @@
 /** Imported files, under the SHA-256 of their content, in a folder beside the database. */
-import { constants, copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
+import { constants, copyFileSync, existsSync, mkdirSync, readdirSync, renameSync, rmSync, statSync, utimesSync } from 'node:fs';
 import { join } from 'node:path';
 import { MAX_MESH_BYTES } from '../core/formats/glb.js';
 import type { Decoder } from '../decoding/decoder.js';
@@ -38,7 +38,13 @@ export class AssetStore {
   /** Keeps a file that has come in whole. @returns why it was refused, as a sentence, or null */
   async take(name: string, { path, sha256 }: Incoming): Promise<string | null> {
     if (sha256 !== name) return 'The file is not the one that was announced: its SHA-256 differs.';
-    if (this.path(name)) return null;
+    const there = this.path(name);
+    if (there) {
+      // Whoever brings it again is about to refer to it: it has as long as a new one.
+      const now = new Date();
+      utimesSync(there, now, now);
+      return null;
+    }
     const why = await this.decoder.check(path);
     if (why === null) renameSync(path, join(this.folder, name));
     return why;

@@ -15,7 +15,7 @@ import { lockFolder } from './lock.js';
 import { MIGRATIONS } from './migrations.js';
 import { define } from './rows.js';
 import { all, closeRaw, openRaw, whatIsWrong } from './sqlite.js';
-import { FolderTrouble } from './trouble.js';
+import { FolderTrouble, isLocked } from './trouble.js';
 
 export interface Database {
   readonly folder: string;
@@ -48,12 +48,28 @@ async function connect(path: string, journal: 'WAL' | 'DELETE'): Promise<Sequeli
   return sequelize;
 }
 
+/** Another program may hold the database for a moment: a copy that is made, a look into it. So often, ms apart. */
+const WAITS = [50, 200, 800];
+
+/** Does a piece of writing, and does it again where the database was held: what was begun of it has been taken back. */
+async function patiently<T>(task: () => Promise<T>): Promise<T> {
+  for (const wait of WAITS) {
+    try {
+      return await task();
+    } catch (error) {
+      if (!isLocked(error)) throw error;
+      await new Promise((r) => setTimeout(r, wait));
+    }
+  }
+  return task();
+}
+
 /** One piece of writing after another. */
 function queue(): { write: Database['write']; settled: () => Promise<unknown> } {
   let tail: Promise<unknown> = Promise.resolve();
   return {
     write: (task) => {
-      const run = tail.then(task);
+      const run = tail.then(() => patiently(task));
       tail = run.catch(() => undefined);
       return run;
     },

@@ -7,6 +7,9 @@ import { DocumentRow, MotifRow, RevisionRow, SaveRow } from './rows.js';
 /** A sitting's revision is closed this long after its last save. */
 const SITTING_MS = 5 * 60 * 1000;
 
+/** So many files are kept for the steps of undo of one document. */
+export const MOST_KEPT = 4000;
+
 export type Format = DocumentRow['format'];
 
 /** What writing needs of a database. */
@@ -23,6 +26,8 @@ export interface Save {
   readonly document: string;
   readonly saveId: string;
   readonly client: string;
+  /** Files that steps of undo may bring back; those of before where nothing is said. */
+  readonly keeps?: readonly string[] | undefined;
   /** The version the client started from; null to make a new document. */
   readonly base: number | null;
 }
@@ -31,6 +36,8 @@ export type SaveAnswer =
   | { readonly outcome: 'saved'; readonly version: number; readonly savedAt: string; readonly created: boolean }
   | { readonly outcome: 'conflict'; readonly version: number; readonly document: string }
   | { readonly outcome: 'missing' }
+  /** Files that it refers to are not there. */
+  | { readonly outcome: 'lacking'; readonly lacking: readonly string[] }
   /** The saveId was used for another document. */
   | { readonly outcome: 'used' };
 
@@ -71,20 +78,22 @@ export async function pruneRevisions(
   );
 }
 
-/** The files that documents, revisions and motifs refer to. No document is read for it. */
+/** The files that documents, their steps of undo, revisions and motifs refer to. No document is read for it. */
 export async function assetsInUse(): Promise<Set<string>> {
   const where = { assets: { [Op.ne]: '' } };
   const attributes = ['assets'];
   const used = new Set<string>();
   for (const rows of [await DocumentRow.findAll({ where, attributes }), await RevisionRow.findAll({ where, attributes })])
     for (const { assets } of rows) for (const name of assets.split(' ')) used.add(name);
+  for (const { kept } of await DocumentRow.findAll({ where: { kept: { [Op.ne]: '' } }, attributes: ['kept'] }))
+    for (const name of kept.split(' ')) used.add(name);
   // The library's motifs are few, and hold the pictures that they look up.
   for (const { document } of await MotifRow.findAll({ attributes: ['document'] }))
     for (const name of namesIn(document)) used.add(name);
   return used;
 }
 
-async function saveIn(transaction: Transaction, save: Save): Promise<SaveAnswer> {
+async function saveIn(transaction: Transaction, save: Save, has: (sha: string) => boolean): Promise<SaveAnswer> {
   const earlier = await SaveRow.findByPk(save.saveId, { transaction });
   if (earlier && earlier.documentId !== save.id) return { outcome: 'used' };
   if (earlier) return { outcome: 'saved', version: earlier.version, savedAt: earlier.savedAt, created: earlier.version === 1 };
@@ -93,8 +102,20 @@ async function saveIn(transaction: Transaction, save: Save): Promise<SaveAnswer>
     return { outcome: 'conflict', version: row.version, document: row.document };
   if (!row && save.base !== null) return { outcome: 'missing' };
   const version = (row?.version ?? 0) + 1;
-  const assets = namesIn(save.document).join(' ');
-  const fields = { name: save.name, document: save.document, version, assets, card: cardOf(save.format, save.document) };
+  const named = namesIn(save.document);
+  // What it has lacked all along hinders nothing; nothing new is named that is not there.
+  const before = new Set(row?.assets.split(' '));
+  const lacking = named.filter((sha) => !before.has(sha) && !has(sha));
+  if (lacking.length > 0) return { outcome: 'lacking', lacking };
+  const assets = named.join(' ');
+  const fields = {
+    name: save.name,
+    document: save.document,
+    version,
+    assets,
+    card: cardOf(save.format, save.document),
+    ...(save.keeps ? { kept: save.keeps.join(' ') } : {}),
+  };
   if (row) await row.update(fields, { transaction });
   else await DocumentRow.create({ id: save.id, format: save.format, ...fields }, { transaction });
   const last = await RevisionRow.findOne({ where: { documentId: save.id }, order: [['id', 'DESC']], transaction });
@@ -114,8 +135,9 @@ async function saveIn(transaction: Transaction, save: Save): Promise<SaveAnswer>
   return { outcome: 'saved', version, savedAt, created: !row };
 }
 
-export function saveDocument(db: Writer, save: Save): Promise<SaveAnswer> {
-  return db.write(() => db.sequelize.transaction((transaction) => saveIn(transaction, save)));
+/** @param has whether a file is there */
+export function saveDocument(db: Writer, save: Save, has: (sha: string) => boolean = () => true): Promise<SaveAnswer> {
+  return db.write(() => db.sequelize.transaction((transaction) => saveIn(transaction, save, has)));
 }
 
 /** Stores several new documents, all or none. @throws when one of them is there already */
@@ -123,7 +145,8 @@ export function saveDocuments(db: Writer, saves: readonly Save[]): Promise<void>
   return db.write(() =>
     db.sequelize.transaction(async (transaction) => {
       for (const save of saves)
-        if ((await saveIn(transaction, save)).outcome !== 'saved') throw new Error(`there is a document ${save.id} already`);
+        if ((await saveIn(transaction, save, () => true)).outcome !== 'saved')
+          throw new Error(`there is a document ${save.id} already`);
     }),
   );
 }

@@ -121,4 +121,8 @@ export const MIGRATIONS: Step[] = [
       });
     },
   },
+  {
+    name: '0006-kept',
+    up: ({ context }) => context.addColumn('documents', 'kept', { type: DataTypes.TEXT, allowNull: false, defaultValue: '' }),
+  },
 ];

@@ -20,6 +20,8 @@ export class DocumentRow extends Model<InferAttributes<DocumentRow>, InferCreati
   declare card: CreationOptional<string>;
   /** SHA-256 names of the files it refers to, parted by spaces. */
   declare assets: CreationOptional<string>;
+  /** Those that steps of undo may bring back, as whoever saved it last has them. */
+  declare kept: CreationOptional<string>;
   declare createdAt: CreationOptional<Date>;
   declare updatedAt: CreationOptional<Date>;
 }
@@ -82,6 +84,7 @@ export function define(sequelize: Sequelize): void {
       archived: { type: DataTypes.BOOLEAN, allowNull: false, defaultValue: false },
       card: { type: DataTypes.TEXT, allowNull: false, defaultValue: '{}' },
       assets: { type: DataTypes.TEXT, allowNull: false, defaultValue: '' },
+      kept: { type: DataTypes.TEXT, allowNull: false, defaultValue: '' },
       createdAt: DataTypes.DATE,
       updatedAt: DataTypes.DATE,
     },

@@ -141,7 +141,7 @@ async function oldFolder(): Promise<string> {
   await exec(
     raw,
     `DROP INDEX documents_format_updated_at_id;
-     ALTER TABLE documents DROP COLUMN card; ALTER TABLE documents DROP COLUMN assets;
+     ALTER TABLE documents DROP COLUMN card; ALTER TABLE documents DROP COLUMN assets; ALTER TABLE documents DROP COLUMN kept;
      ALTER TABLE revisions DROP COLUMN assets; DELETE FROM SequelizeMeta WHERE name > '0004'`,
   );
   await closeRaw(raw);
@@ -172,7 +172,14 @@ describe('tables that change', () => {
     expect(readFileSync(join(folder, DATABASE)).equals(bytes)).toBe(true);
   });
   test('steps that were released keep their names', () => {
-    expect(MIGRATIONS.map((m) => m.name)).toEqual(['0001-documents', '0002-strips', '0003-shared', '0004-cards', '0005-motifs']);
+    expect(MIGRATIONS.map((m) => m.name)).toEqual([
+      '0001-documents',
+      '0002-strips',
+      '0003-shared',
+      '0004-cards',
+      '0005-motifs',
+      '0006-kept',
+    ]);
   });
 });
 

@@ -4,6 +4,14 @@ export class FolderTrouble extends Error {}
 const FULL = new Set(['ENOSPC', 'EDQUOT', 'EFBIG', 'SQLITE_FULL']);
 const CLOSED = new Set(['EROFS', 'EACCES', 'EPERM', 'SQLITE_READONLY', 'SQLITE_CANTOPEN']);
 
+/** Whether another program holds the database (SQLITE_BUSY, SQLITE_LOCKED). */
+export function isLocked(error: unknown): boolean {
+  type Told = { code?: string; message?: string; original?: unknown; parent?: unknown };
+  for (let e = error as Told | undefined; e; e = (e.original ?? e.parent) as Told | undefined)
+    if (/SQLITE_(BUSY|LOCKED)/.test(`${e.code ?? ''} ${e.message ?? ''}`)) return true;
+  return false;
+}
+
 /** What the disk refuses, as a sentence; null where the error is of another kind. */
 export function diskTrouble(error: unknown): string | null {
   type Told = { code?: string; message?: string; original?: unknown; parent?: unknown; cause?: unknown };
