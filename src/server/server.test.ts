@@ -536,7 +536,7 @@ test('a shared dial is kept by the library, and what is none is refused', async 
     expect([status, (said as { error: string }).error]).toEqual([400, expect.stringMatching(/^A shared dial is/)]);
   }
   expect((await request(server).get('/api/shared')).body).toEqual([
-    { ...dial, value: { rgb: [1, 0, 0], intensity: 3, unit: 'stops' } },
+    { ...dial, value: { rgb: [1, 0, 0], intensity: 3, unit: 'stops' }, tag: expect.stringMatching(/^"[0-9a-f]{32}"$/) as string },
   ]);
 });
 

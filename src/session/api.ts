@@ -4,6 +4,7 @@ import type { Effect } from '../core/effect/schema.js';
 import { readStage, type Stage } from '../core/scene/stage.js';
 import type { SaveReply, Send } from './autosave.js';
 import { OpenFailure, type Format } from './failure.js';
+import { deliver } from './paints.js';
 import { recall, remember } from './remembered.js';
 
 /** One a page: tells the server whose sitting a save belongs to. */
@@ -11,8 +12,12 @@ const client = crypto.randomUUID();
 
 export const documentPath = (format: Format, id: string): string => `/api/${format}s/${encodeURIComponent(id)}`;
 
-export function sender(format: Format, id: string): Send {
+/** @param keeps names the files that steps of undo may bring back, which the server is to keep */
+export function sender(format: Format, id: string, keeps?: () => readonly string[]): Send {
   return async ({ saveId, base, document }): Promise<SaveReply> => {
+    // A document is saved once the server has all that it names.
+    const why = await deliver(document);
+    if (why !== null) return { status: 400, body: { error: why } };
     const response = await fetch(documentPath(format, id), {
       method: 'PUT',
       headers: {
@@ -20,7 +25,7 @@ export function sender(format: Format, id: string): Send {
         'X-Wispen-Client': client,
         ...(base === 0 ? { 'If-None-Match': '*' } : { 'If-Match': `"v${base}"` }),
       },
-      body: JSON.stringify({ saveId, document }),
+      body: JSON.stringify({ saveId, document, ...(keeps ? { keeps: keeps() } : {}) }),
       signal: AbortSignal.timeout(10_000),
     });
     const body = (await response.json()) as SaveReply['body'];

@@ -158,7 +158,7 @@ export class Bench {
     this.history = new KeptHistory(store);
     this.saving = new Saving(store, keep, this.history, this.documents, opened);
     this.shared = new SharedDials(store, this.documents);
-    this.motifs = new MotifLibrary(store);
+    this.motifs = new MotifLibrary(store, this.documents);
     this.compiling = new Compiling(store, {
       onCompiled: (compiled) => {
         this.frames.follow();
@@ -244,8 +244,13 @@ export class Bench {
   async close(): Promise<void> {
     this.unwatch();
     await this.painting.settled;
+    // What comes from now on would be saved by nobody.
+    this.documents.close();
     await this.history.keep();
-    if (!this.store.getState().following) await this.saving.now();
+    if (!this.store.getState().following) {
+      await this.saving.hold();
+      await this.saving.now();
+    }
     this.saving.stop();
     this.clock.dispose();
     this.readings.stop();

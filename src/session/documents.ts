@@ -19,6 +19,7 @@ export interface Change {
 
 export class Documents {
   private readonly listeners = new Set<(change: Change) => void>();
+  private closed = false;
   /** The step that has been taken back to be compared. */
   private compared: History<DocumentName>['past'][number] | null = null;
 
@@ -44,13 +45,18 @@ export class Documents {
     mergeKey: string | null,
   ): void {
     const state = this.store.getState();
-    if (state.following) return;
+    if (state.following || this.closed) return;
     const result = record(state.history, name, state[name], label, mergeKey, recipe);
     if (!result) return;
     // What nobody could save is not begun.
     const why = name === 'effect' ? tooMuch(state.effect, result.value as unknown as Effect) : null;
     if (why !== null) this.store.setState({ notice: why });
     else this.apply({ [name]: result.value }, result.history);
+  }
+
+  /** Nothing is taken any more: the documents are about to be opened anew, or left. */
+  close(): void {
+    this.closed = true;
   }
 
   /** The end of a drag or of a run of typing. */
@@ -92,6 +98,7 @@ export class Documents {
   /** Goes along the steps to where so many of them are done, in one move. */
   goTo(done: number): void {
     const { following, effect, stage, history } = this.store.getState();
+    if (this.closed) return;
     const steps = [...history.past, ...history.future];
     if (following || done < 0 || done > steps.length || done === history.past.length) return;
     const both = statesOf({ effect, stage }, history, done).get(done)!;
@@ -110,7 +117,7 @@ export class Documents {
 
   private travel(name: DocumentName, go: <T extends Effect | Stage>(value: T) => T, history: History<DocumentName>): void {
     const { following, effect, stage } = this.store.getState();
-    if (following) return;
+    if (following || this.closed) return;
     this.apply(name === 'effect' ? { effect: go(effect) } : { stage: go(stage) }, history);
   }
 

@@ -1,5 +1,5 @@
 import { expose, proxy } from 'comlink';
-import { readInWorker, type FileWorker } from './fileWorker.js';
+import { LastingWorker, readInWorker, type FileWorker } from './fileWorker.js';
 
 /** A worker at the other end of a channel. */
 class Fake {
@@ -81,4 +81,27 @@ test.each([
   act(fake);
   await expect(reading).rejects.toThrow(`reef.exr was not opened. ${why}`);
   expect(fake.ended).toBe(true);
+});
+
+describe('a worker that stays', () => {
+  interface Twice {
+    twice(n: number): Promise<number>;
+    never(): Promise<number>;
+  }
+  const api = { twice: (n: number) => 2 * n, never: () => new Promise<number>(() => undefined) };
+  test('one that dies, or never answers, lets go of all that wait behind it; the next work has a new one', async () => {
+    const made: Fake[] = [];
+    const lasting = new LastingWorker<Twice>(() => {
+      made.push(new Fake(api));
+      return made.at(-1)!.worker;
+    });
+    const twice = (n: number) => lasting.ask((w) => w.twice(n) as Promise<number>);
+    expect(await twice(2)).toBe(4);
+    const held = [lasting.ask((w) => w.never() as Promise<number>), lasting.ask((w) => w.never() as Promise<number>)];
+    made[0]!.die();
+    for (const one of held) await expect(one).rejects.toThrow('What was working on it stopped');
+    expect([await twice(3), made.length, made[0]!.ended]).toEqual([6, 2, true]);
+    await expect(lasting.ask((w) => w.never() as Promise<number>, 20)).rejects.toThrow('What was working on it stopped');
+    expect([await twice(4), made.length]).toEqual([8, 3]);
+  });
 });

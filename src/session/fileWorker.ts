@@ -32,6 +32,52 @@ export function inWorker<Api, T>(
   });
 }
 
+/**
+ * A worker that stays for the next piece of work. One that dies takes what it was asked with it, with a sentence, and the
+ * next piece of work has a new one.
+ */
+export class LastingWorker<Api> {
+  private worker: FileWorker | null = null;
+  private remote: Remote<Api> | null = null;
+  private readonly asked = new Set<(error: Error) => void>();
+
+  constructor(private readonly make: () => FileWorker) {}
+
+  /** Has it there before it is needed. */
+  begin(): Remote<Api> {
+    if (this.remote) return this.remote;
+    const worker = (this.worker = this.make());
+    worker.addEventListener('error', () => {
+      if (this.worker !== worker) return;
+      this.end();
+    });
+    return (this.remote = wrap<Api>(worker));
+  }
+
+  /** @throws with a sentence */
+  ask<T>(work: (remote: Remote<Api>) => Promise<T>, longestMs = LONGEST_MS): Promise<T> {
+    let fail: (error: Error) => void;
+    // What never answers is ended, with all that waits behind it: a worker does one thing after another.
+    const late = setTimeout(() => this.end(), longestMs);
+    return new Promise<T>((resolve, reject) => {
+      this.asked.add((fail = reject));
+      work(this.begin()).then(resolve, reject);
+    }).finally(() => {
+      clearTimeout(late);
+      this.asked.delete(fail);
+    });
+  }
+
+  private end(): void {
+    this.worker?.terminate();
+    this.worker = this.remote = null;
+    const asked = [...this.asked];
+    this.asked.clear();
+    for (const tell of asked)
+      tell(new Error('What was working on it stopped: it is broken, or takes more memory than there is.'));
+  }
+}
+
 /** The same of a file with a name. @throws with a sentence, `NAME was not opened. …` */
 export const readInWorker = <Api, T>(
   worker: FileWorker,

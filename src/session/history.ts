@@ -60,6 +60,24 @@ export function record<D extends string, T extends Objectish>(
   return { value: next as T, history: { past: [...history.past.slice(-DEPTH + 1), entry], future: [] } };
 }
 
+/** The files that steps name, by their SHA-256: each step is looked through once. */
+const named = new WeakMap<Entry<string>, readonly string[]>();
+const filesIn = (entry: Entry<string>): readonly string[] => {
+  let files = named.get(entry);
+  if (!files) {
+    const text = JSON.stringify([entry.patches, entry.inverse]);
+    named.set(entry, (files = [...new Set([...text.matchAll(/"([0-9a-f]{64})"/g)].map(([, sha]) => sha!))]));
+  }
+  return files;
+};
+
+/** So many files are told of, those of the latest steps first. */
+const MOST_FILES = 4000;
+
+/** All files that undo and redo may bring back, by their SHA-256. */
+export const filesOf = ({ past, future }: History<string>): string[] =>
+  [...new Set([...past, ...future].reverse().flatMap(filesIn))].slice(0, MOST_FILES);
+
 /** Ends a gesture: the next edit starts an entry of its own. */
 export function seal<D extends string>(history: History<D>): History<D> {
   const last = history.past[history.past.length - 1];

@@ -56,8 +56,8 @@ export async function fromOpenness(painting: Painting, reach: number): Promise<v
   const { canvas } = painting;
   if (!canvas) return;
   painting.store.setState({ busy: 'Looking around from every vertex' });
-  const values = await painter()
-    .openness(plainly(canvas), reach)
+  const values = await painter
+    .ask((p) => p.openness(plainly(canvas), reach) as Promise<Float32Array>)
     .finally(() => painting.store.setState({ busy: null }));
   if (painting.canvas === canvas) painting.fill('Paint from openness', () => values);
 }

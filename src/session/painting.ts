@@ -98,7 +98,7 @@ export class Painting {
     if (!propOf(stage, prop).visible) return this.say(`${propOf(stage, prop).name} is hidden: show it to paint it.`);
     this.end();
     // What writes strokes is there before the first: the server may be gone by then.
-    painter();
+    painter.begin();
     const { painted, plain } = made;
     const mesh = () => renderer.scenery.meshOf(prop);
     const canvas = canvasOfGeometry(plain);

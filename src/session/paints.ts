@@ -3,24 +3,26 @@
  * so that a stroke is safe as soon as it is made, and the stage may refer to it at once.
  */
 import { createStore, del, get, keys, set, type UseStore } from 'idb-keyval';
-import { wrap, type Remote } from 'comlink';
 import { PAINT_TYPE } from '../core/formats/paintFile.js';
 import type { Paint } from '../core/paint/paint.js';
 import type { StageAsset } from '../core/scene/stage.js';
-import type { Painter } from '../workers/paint.worker.js';
+import type { PaintFile, Painter } from '../workers/paint.worker.js';
+import { LastingWorker } from './fileWorker.js';
 
 /** How much paint is held decoded, in bytes: undo goes back to what was there without reading it again. */
 const HELD_BYTES = 96 * 1024 * 1024;
 
-let worker: Remote<Painter> | null = null;
-export const painter = (): Remote<Painter> =>
-  (worker ??= wrap<Painter>(new Worker(new URL('../workers/paint.worker.ts', import.meta.url), { type: 'module' })));
+export const painter = new LastingWorker<Painter>(
+  () => new Worker(new URL('../workers/paint.worker.ts', import.meta.url), { type: 'module' }),
+);
 
 const held = new Map<string, Paint>();
 let heldBytes = 0;
 /** Files that the server does not have yet. */
 const waiting = new Map<string, Uint8Array<ArrayBuffer>>();
-let sending: Promise<void> | null = null;
+/** Why the server took none of some of them. */
+const refused = new Map<string, string>();
+let sending: Promise<boolean> | null = null;
 
 let opened: UseStore | null = null;
 const store = (): UseStore => (opened ??= createStore('wispen-paint', 'files'));
@@ -45,7 +47,7 @@ function hold(sum: string, paint: Paint): void {
 
 /** Keeps what has been painted. @returns what the stage says of it */
 export async function keepPaint(paint: Paint, name: string): Promise<StageAsset> {
-  const { sha256, bytes } = await painter().write(paint);
+  const { sha256, bytes } = await painter.ask((p) => p.write(paint) as Promise<PaintFile>);
   hold(sha256, paint);
   waiting.set(sha256, bytes);
   await safely(() => set(sha256, bytes, store()));
@@ -53,22 +55,46 @@ export async function keepPaint(paint: Paint, name: string): Promise<StageAsset>
   return { sha256, name: `${name.slice(0, 190)} paint`, type: PAINT_TYPE, size: bytes.byteLength };
 }
 
-/** Sends what the server does not have, one after the other; what it does not take stays and is sent the next time. */
-export function sendWaiting(): Promise<void> {
+/**
+ * Sends what the server does not have, each by itself: one that is refused stays here with its reason, and holds up no
+ * other. @returns whether the server answered; what it did not hear of is sent the next time
+ */
+export function sendWaiting(): Promise<boolean> {
   return (sending ??= sendAll().finally(() => (sending = null)));
 }
 
-async function sendAll(): Promise<void> {
+async function sendAll(): Promise<boolean> {
   for (const key of (await safely(() => keys<string>(store()))) ?? []) {
     const bytes = waiting.has(key) ? null : await safely(() => get<Uint8Array<ArrayBuffer>>(key, store()));
     if (bytes) waiting.set(key, bytes);
   }
   for (const [sum, bytes] of waiting) {
     const reply = await fetch(`/api/assets/${sum}`, { method: 'PUT', body: new Blob([bytes]) }).catch(() => null);
-    if (!reply?.ok) return;
+    if (!reply || reply.status >= 500) return false;
+    if (!reply.ok) {
+      const { error } = (await reply.json().catch(() => ({}))) as { error?: string };
+      refused.set(sum, error ?? `The server answered with ${reply.status}.`);
+      continue;
+    }
+    refused.delete(sum);
     waiting.delete(sum);
     await safely(() => del(sum, store()));
   }
+  return true;
+}
+
+/**
+ * Sees that the server has every file of this browser's that a document names, before the document is sent.
+ * @returns why one was refused, as a sentence; null where all are there @throws when the server does not answer
+ */
+export async function deliver(document: unknown): Promise<string | null> {
+  if (waiting.size === 0 && ((await safely(() => keys<string>(store()))) ?? []).length === 0) return null;
+  const text = JSON.stringify(document);
+  if (!(await sendWaiting()) && [...waiting.keys()].some((sum) => text.includes(sum)))
+    throw new Error('The server does not answer.');
+  for (const [sum, why] of refused)
+    if (text.includes(sum)) return `The server refused a prop's paint, which is kept in this browser. ${why}`;
+  return null;
 }
 
 async function bytesOf(sum: string): Promise<Uint8Array> {
@@ -83,7 +109,7 @@ async function bytesOf(sum: string): Promise<Uint8Array> {
 export async function paintOf(sum: string): Promise<Paint> {
   const known = held.get(sum);
   if (known) return known;
-  const paint = await painter().read(await bytesOf(sum));
+  const paint = await bytesOf(sum).then((bytes) => painter.ask((p) => p.read(bytes) as Promise<Paint>));
   hold(sum, paint);
   return paint;
 }

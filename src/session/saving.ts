@@ -7,7 +7,7 @@ import { createDocument, sender } from './api.js';
 import { Autosave, type PendingStore, type SaveStatus } from './autosave.js';
 import { letGo, type Opening } from './drafts.js';
 import { type Aside } from './failure.js';
-import { EMPTY_HISTORY } from './history.js';
+import { EMPTY_HISTORY, filesOf } from './history.js';
 import type { KeptHistory } from './keptHistory.js';
 import type { BenchState, BenchStore, DocumentName, Both } from './state.js';
 
@@ -44,7 +44,7 @@ export class Saving {
       key: `${name}:${document.id}`,
       base: version,
       store: this.keep,
-      send: sender(name, document.id),
+      send: sender(name, document.id, () => filesOf(this.store.getState().history)),
       onStatus: (status) => {
         this.statuses[name] = status;
         const other: DocumentName = name === 'effect' ? 'stage' : 'effect';

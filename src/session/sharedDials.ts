@@ -1,28 +1,25 @@
 /** Shared dials: values that several effects of the library read. The library's value counts; each effect keeps the last it knew. */
 import { produce } from 'immer';
 import { setInput } from '../core/effect/edits.js';
-import type { Effect } from '../core/effect/schema.js';
+import { isColour, type Effect } from '../core/effect/schema.js';
 import type { Documents } from './documents.js';
 import type { BenchStore, SharedDial } from './state.js';
 
 /** The library is told once things have come to rest. */
 const SETTLE_MS = 200;
 
-export async function loadShared(): Promise<SharedDial[]> {
+/** As the library has it. The tag says what it was then. */
+type Tagged = SharedDial & { readonly tag?: string };
+
+async function loadTagged(): Promise<Tagged[]> {
   const response = await fetch('/api/shared');
   if (!response.ok) throw new Error('The shared dials are not to be had.');
-  return (await response.json()) as SharedDial[];
+  return (await response.json()) as Tagged[];
 }
 
-/** @returns whether the library has it now */
-async function storeShared(dial: SharedDial): Promise<boolean> {
-  const response = await fetch(`/api/shared/${encodeURIComponent(dial.id)}`, {
-    method: 'PUT',
-    headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify(dial),
-  }).catch(() => null);
-  return response?.ok === true;
-}
+const untagged = ({ id, name, value }: Tagged): SharedDial => ({ id, name, value });
+
+export const loadShared = async (): Promise<SharedDial[]> => (await loadTagged()).map(untagged);
 
 const same = (a: SharedDial | undefined, b: SharedDial) =>
   a?.name === b.name && JSON.stringify(a.value) === JSON.stringify(b.value);
@@ -35,9 +32,20 @@ function newerIn(effect: Effect, library: readonly SharedDial[]): SharedDial[] {
   });
 }
 
+/** A dial's value in few words. */
+function wordsOf({ value }: SharedDial): string {
+  if (isColour(value)) return `another colour of intensity ${Number(value.intensity.toPrecision(4))}`;
+  return [value]
+    .flat()
+    .map((v) => (typeof v === 'number' ? Number(v.toPrecision(4)) : 'as it is'))
+    .join(', ');
+}
+
 export class SharedDials {
   /** Those that wait to be told to the library. */
   private readonly publishing = new Map<string, ReturnType<typeof setTimeout>>();
+  /** What the library's were when they were last seen. */
+  private readonly tags = new Map<string, string | undefined>();
 
   constructor(
     private readonly store: BenchStore,
@@ -103,19 +111,47 @@ export class SharedDials {
       dial.id,
       setTimeout(() => {
         this.publishing.delete(dial.id);
-        void storeShared(dial).then((ok) => {
-          if (!ok)
-            this.store.setState({
-              notice: `The shared dial ${dial.name} was not told to the library; turn it again when the server answers.`,
-            });
-        });
+        void this.send(dial);
       }, SETTLE_MS),
     );
   }
 
+  private async send(dial: SharedDial): Promise<void> {
+    const tag = this.tags.get(dial.id);
+    const seen: Record<string, string> = tag ? { 'If-Match': tag } : this.tags.has(dial.id) ? {} : { 'If-None-Match': '*' };
+    const response = await fetch(`/api/shared/${encodeURIComponent(dial.id)}`, {
+      method: 'PUT',
+      headers: { 'Content-Type': 'application/json', ...seen },
+      body: JSON.stringify(dial),
+    }).catch(() => null);
+    const said = (await response?.json().catch(() => null)) as { tag?: string; dial?: Tagged } | null;
+    if (response?.ok) this.tags.set(dial.id, said?.tag);
+    else if (response?.status === 412 && said?.dial) this.ask(dial, said.dial);
+    else
+      this.store.setState({
+        notice: `The shared dial ${dial.name} was not told to the library; turn it again when the server answers.`,
+      });
+  }
+
+  /** Turned here and elsewhere: the library's stays until the artist says otherwise; this effect keeps its own meanwhile. */
+  private ask(mine: SharedDial, theirs: Tagged): void {
+    this.tags.set(mine.id, theirs.tag);
+    const { library } = this.store.getState();
+    this.store.setState({
+      library: [...library.filter((d) => d.id !== mine.id), untagged(theirs)],
+      question: {
+        text: `${theirs.name} was turned elsewhere meanwhile, to ${wordsOf(theirs)}. Here it is ${wordsOf(mine)}.`,
+        yes: `Use ${wordsOf(mine)} for all`,
+        act: () => this.publish(mine),
+      },
+    });
+  }
+
   /** Follows the library. It is nobody's step: there is nothing to undo. */
   async follow(): Promise<void> {
-    const library = await loadShared().catch(() => []);
+    const tagged = await loadTagged().catch(() => []);
+    const library = tagged.map(untagged);
+    for (const { id, tag } of tagged) this.tags.set(id, tag);
     this.store.setState({ library });
     const { effect, following, history } = this.store.getState();
     const newer = newerIn(effect, library);

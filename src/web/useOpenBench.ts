@@ -21,6 +21,7 @@ export function useOpenBench(name: string | null, open: (options: BenchOptions) 
   opening.current = open;
   const [session, setSession] = useState<Bench | null>(null);
   const [failure, setFailure] = useState<OpenFailure | null>(null);
+  const [reopening, setReopening] = useState(false);
   const [editHere, setEditHere] = useState<() => void>(() => () => undefined);
   const frozen = search.get('clock') === 'frozen';
   const start = Number(search.get('t') ?? 0) || 0;
@@ -49,6 +50,8 @@ export function useOpenBench(name: string | null, open: (options: BenchOptions) 
       const before = opened;
       const time = before?.clock.time ?? start;
       opened = null;
+      // What is done to one that closes would be done to nobody's document.
+      setReopening(before !== null);
       await before?.close();
       try {
         const next = await opening.current({
@@ -59,9 +62,11 @@ export function useOpenBench(name: string | null, open: (options: BenchOptions) 
         opened = next;
         next.documents.onChange(({ how }) => how === 'edited' && tell());
         setSession(next);
+        setReopening(false);
         tab.greet();
       } catch (error) {
         if (left || mine !== turn) return;
+        setReopening(false);
         setFailure(error instanceof OpenFailure ? error : new OpenFailure('broken', (error as Error).message, 'effect'));
       }
     }
@@ -81,7 +86,7 @@ export function useOpenBench(name: string | null, open: (options: BenchOptions) 
     // The time in the address is where playing starts; it does not follow later.
     // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [name, attempt]);
-  return { session, failure, editHere };
+  return { session, failure, editHere, reopening };
 }
 
 /** What is not confirmed is kept when the page is left. */

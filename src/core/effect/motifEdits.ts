@@ -73,6 +73,15 @@ export function changeMotif(draft: Effect, { id, name, note, port }: MotifChange
   if (found && 'soft' in port && port.soft && found.id.startsWith('in')) (found as Motif['inputs'][number]).soft = [...port.soft];
 }
 
+/** Gives a motif another id and name: all that use it here follow, and what has the old id elsewhere is another motif. */
+export function asItsOwn(draft: Effect, { from, id, name }: { from: string; id: string; name: string }): void {
+  const motif = draft.motifs.find((m) => m.id === from);
+  if (!motif) return;
+  for (const s of [...strandsOf(draft), ...draft.motifs.flatMap(strandsIn)])
+    if (motifOf(draft, s) === motif) s.inputs![MOTIF] = { value: { text: id } };
+  Object.assign(motif, { id, name });
+}
+
 /** Motifs that nothing uses are not kept. */
 export function dropUnused(draft: Effect): void {
   const used = new Set(usedBy(draft, strandsOf(draft)).map((m) => m.id));

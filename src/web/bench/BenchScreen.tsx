@@ -25,7 +25,7 @@ import { TopBar } from './TopBar.js';
 export function BenchScreen() {
   const { id, panel } = useParams();
   const [attempt, setAttempt] = useState(0);
-  const { session, failure, editHere } = useOpenBench(id!, (options) => Bench.open(id!, options), attempt);
+  const { session, failure, editHere, reopening } = useOpenBench(id!, (options) => Bench.open(id!, options), attempt);
   if (failure) return <Failed failure={failure} id={id!} onRetry={() => setAttempt((n) => n + 1)} />;
   if (!session)
     return (
@@ -36,7 +36,7 @@ export function BenchScreen() {
   return (
     <BenchProvider value={session}>
       <Dropper>
-        <OpenBench editHere={editHere} exporting={panel === 'export'} />
+        <OpenBench editHere={editHere} exporting={panel === 'export'} inert={reopening} />
       </Dropper>
     </BenchProvider>
   );
@@ -82,7 +82,7 @@ const FRAME = {
   overview: 'grid-cols-[456px_1fr] grid-rows-[48px_minmax(0,2.08fr)_minmax(0,1fr)]',
 };
 
-function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: boolean }) {
+function OpenBench({ editHere, exporting, inert }: { editHere: () => void; exporting: boolean; inert: boolean }) {
   const session = useBench();
   const name = useBenchState((s) => s.effect.name);
   const bare = useBenchState((s) => s.bare);
@@ -107,7 +107,7 @@ function OpenBench({ editHere, exporting }: { editHere: () => void; exporting: b
   };
   const over = overview && !bare;
   return (
-    <main className={`grid h-full ${bare ? FRAME.bare : overview ? FRAME.overview : FRAME.sheet}`}>
+    <main inert={inert} className={`grid h-full ${bare ? FRAME.bare : overview ? FRAME.overview : FRAME.sheet}`}>
       <div className="col-span-2 overflow-hidden">
         <Guarded name="The bar" keys={[sheet]}>
           {!bare && <TopBar editHere={editHere} onPalette={() => setPalette(true)} />}

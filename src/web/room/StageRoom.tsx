@@ -42,7 +42,7 @@ export function StageRoom() {
   const { id } = useParams();
   const [attempt, setAttempt] = useState(0);
   const company = useCompany(id!);
-  const { session, failure, editHere } = useOpenBench(
+  const { session, failure, editHere, reopening } = useOpenBench(
     company && (company.effect ?? `stage ${id!}`),
     (options) => Bench.openStage(id!, company!.effect, options),
     attempt,
@@ -57,7 +57,7 @@ export function StageRoom() {
   return (
     <BenchProvider value={session}>
       <Dropper>
-        <OpenRoom editHere={editHere} company={company!.effect} />
+        <OpenRoom editHere={editHere} company={company!.effect} inert={reopening} />
       </Dropper>
     </BenchProvider>
   );
@@ -75,7 +75,7 @@ function useRoomKeys(): void {
   }, [session]);
 }
 
-function OpenRoom({ editHere, company }: { editHere: () => void; company: string | null }) {
+function OpenRoom({ editHere, company, inert }: { editHere: () => void; company: string | null; inert: boolean }) {
   const session = useBench();
   const stage = useBenchState((s) => s.stage);
   const { name } = stage;
@@ -93,7 +93,7 @@ function OpenRoom({ editHere, company }: { editHere: () => void; company: string
     setChosen(next);
   };
   return (
-    <main className="grid h-full grid-cols-[240px_minmax(0,1fr)_296px] grid-rows-[48px_minmax(0,1fr)]">
+    <main inert={inert} className="grid h-full grid-cols-[240px_minmax(0,1fr)_296px] grid-rows-[48px_minmax(0,1fr)]">
       <Bar editHere={editHere} company={company} />
       <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)]" inert={following}>
         <Guarded name="The list" keys={[stage]}>
