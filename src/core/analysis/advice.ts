@@ -1,7 +1,9 @@
 /** Findings about a sheet that need no picture, each with a reason in an artist's words and what would mend it. */
 import { own } from '../base/wholesome.js';
-import type { Mend } from '../effect/mends.js';
-import { BLENDED, isLink, strandsOf, type Effect, type Input, type Strand } from '../effect/schema.js';
+import { produce } from 'immer';
+import { applyMend, type Mend } from '../effect/mends.js';
+import { flat } from '../effect/motifs.js';
+import { BLENDED, MAX_MAGNITUDE, isLink, strandsOf, type Effect, type Input, type Strand } from '../effect/schema.js';
 import type { OutputName } from '../effect/outputs.js';
 import { nextUp } from '../base/floats.js';
 import { LEAVES, type Leaf } from '../ir/leaves.js';
@@ -11,7 +13,8 @@ import { findOperator } from '../operators/catalogue.js';
 import { wantedBy } from '../operators/meaning.js';
 import { restsOn } from '../operators/record.js';
 import { rates } from '../passes/rates.js';
-import { readLoop } from './loop.js';
+import { lower } from '../lower/lower.js';
+import { readLoop, type LoopReading } from './loop.js';
 import { isLoose, measureStrands, measuredHull, type Measured } from './measure.js';
 import { hullOf, readStrands, type StrandReading } from './reading.js';
 
@@ -129,13 +132,19 @@ function domainFindings(s: Strand, linked: LinkedBy, say: Say): void {
   if (!source) return;
   const { can, is, name, from } = source;
   if ('least' in domain && can.low < domain.least)
-    say(s.id, domain.code, domain.says(name, round(can.low)), `Clamp ${name} to ${domain.least} or more.`, {
-      level: is && is.low >= domain.least ? 'note' : 'caution',
-      edit: {
-        label: `Keep ${name} at ${domain.least} or more`,
-        edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: domain.input }, low: domain.least, high: null }],
+    say(
+      s.id,
+      domain.code,
+      domain.says(name, Number.isFinite(can.low) ? round(can.low) : 'any depth'),
+      `Clamp ${name} to ${domain.least} or more.`,
+      {
+        level: is && is.low >= domain.least ? 'note' : 'caution',
+        edit: {
+          label: `Keep ${name} at ${domain.least} or more`,
+          edits: [{ kind: 'clamp', strand: from, reader: { strand: s.id, input: domain.input }, low: domain.least, high: null }],
+        },
       },
-    });
+    );
   if ('never' in domain && can.low <= domain.never && can.high >= domain.never) {
     const happens = !is || (is.low <= domain.never && is.high >= domain.never);
     say(s.id, domain.code, `${name} can be 0 and nothing can be divided by 0; there it gives 0.`, `Keep ${name} away from 0.`, {
@@ -192,13 +201,15 @@ function maskFindings(s: Strand, linked: LinkedBy, say: Say): void {
     if (!source || inUnit(source.can)) continue;
     const { is, can } = source;
     // What is proved, unless that says far more than what occurs.
-    const told = is && isLoose(can, is) ? is : can;
+    const told = is && (isLoose(can, is) || !Number.isFinite(can.low - can.high)) ? is : can;
     const [low, high] = [round(told.low), round(told.high)];
-    const finite = Number.isFinite(told.low) && Number.isFinite(told.high);
+    const finite = Math.max(-told.low, told.high) <= MAX_MAGNITUDE;
     say(
       s.id,
       'mask-range',
-      `${source.name} runs from ${low} to ${high}, and ${name} of ${s.name} means 0 to 1.`,
+      finite
+        ? `${source.name} runs from ${low} to ${high}, and ${name} of ${s.name} means 0 to 1.`
+        : `Nothing keeps ${source.name} within 0 to 1, which is what ${name} of ${s.name} means.`,
       'Bring it to 0..1.',
       {
         level: is && inUnit(is) ? 'note' : 'caution',
@@ -227,7 +238,9 @@ function opacityFindings(effect: Effect, linked: LinkedBy, say: Say): void {
   say(
     opacity.from,
     'opacity-range',
-    `Opacity goes from 0 to 1 and ${opacity.name} can be ${round(opacity.can.low)} to ${round(opacity.can.high)}.`,
+    Number.isFinite(opacity.can.high - opacity.can.low)
+      ? `Opacity goes from 0 to 1 and ${opacity.name} can be ${round(opacity.can.low)} to ${round(opacity.can.high)}.`
+      : `Opacity goes from 0 to 1, and nothing keeps ${opacity.name} there.`,
     'Clamp it to 0..1.',
     {
       level: opacity.is && opacity.is.low >= 0 && opacity.is.high <= 1 ? 'note' : 'caution',
@@ -363,20 +376,28 @@ function motionFindings(effect: Effect, program: Program, say: Say): void {
   if (!timed || effect.loop === null) return;
   const loop = readLoop(program, effect);
   if (loop.closes) return;
-  const mends = loop.strands.flatMap((s) => (s.nearest ? [s.nearest] : []));
-  const [first] = mends;
   say(
     null,
     'loop-jumps',
     `The end of the ${round(effect.loop)} s loop does not meet its beginning: it jumps when it starts over.`,
     'Change a rate so that it makes whole turns in the loop, or the loop so that it holds whole turns.',
-    {
-      edit: first
-        ? {
-            label: mends.length === 1 ? first.label : `Close ${mends.length} strands over the loop`,
-            edits: mends.flatMap((m) => m.edits),
-          }
-        : null,
-    },
+    { edit: closing(effect, loop) },
   );
+}
+
+/** What closes the loop, where something does: it has been tried. */
+function closing(effect: Effect, loop: LoopReading): Mend | null {
+  const mends = loop.strands.flatMap((s) => (s.nearest ? [{ ...s.nearest, strand: s.strand }] : []));
+  if (mends.length === 0) return null;
+  const names = new Map(strandsOf(flat(effect)).map((s) => [s.id, s.name]));
+  const called = mends.map((m) => names.get(m.strand) ?? m.strand);
+  const [two, more] = [called.slice(0, 2), called.length - 2];
+  const label =
+    mends.length === 1
+      ? mends[0]!.label
+      : `Close ${more > 0 ? `${two.join(', ')} and ${more} more` : two.join(' and ')} over the loop`;
+  const edits = mends.flatMap((m) => m.edits);
+  const mended = produce(effect, (draft) => applyMend(draft, { edits }));
+  const program = lower(mended, { build: 'live' });
+  return program.problems.length === 0 && readLoop(program, mended).closes ? { label, edits } : null;
 }

@@ -4,6 +4,7 @@ import type { Interval } from '../ir/types.js';
 import type { Effect } from '../effect/schema.js';
 import { paramValues } from '../lower/params.js';
 import type { Program } from '../lower/lower.js';
+import { rates } from '../passes/rates.js';
 import { evaluatorOf, strandRoots, type Evaluator } from '../targets/evaluate.js';
 import { samplePlaces } from '../places/spread.js';
 import { hullOf, isBounded } from './reading.js';
@@ -77,13 +78,17 @@ export function measuredWhereOpen(
   effect: Effect,
   ranges: ReadonlyMap<string, readonly Interval[]>,
 ): Map<string, Interval> {
+  // What goes on for ever without a place, as a clock does, has no end that could be measured.
+  const rate = rates([...program.strands.values()].map((s) => s.value.node));
+  const clocks = (id: string) => rate.get(program.strands.get(id)!.value.node) === 'frame';
   const open = [...ranges].filter(([, range]) => !isBounded(range) || width(hullOf(range)) > WIDE);
   if (open.length === 0) return new Map();
   const measured = measureStrands(program, effect);
   return new Map(
     open.flatMap(([id, range]) => {
       const hull = measuredHull(measured.get(id)!);
-      const tells = isBounded(range) && hull !== null && (!isFinite(width(hullOf(range))) || !isLoose(hullOf(range), hull));
+      const tells =
+        isBounded(range) && hull !== null && (isFinite(width(hullOf(range))) ? !isLoose(hullOf(range), hull) : clocks(id));
       return hull && !tells ? [[id, hull] as const] : [];
     }),
   );

@@ -2,6 +2,7 @@
 import type { Kind } from '../base/kinds.js';
 import type { Rate } from '../ir/leaves.js';
 import type { Interval } from '../ir/types.js';
+import { MAX_MAGNITUDE } from '../effect/schema.js';
 import type { Program } from '../lower/lower.js';
 import { rates } from '../passes/rates.js';
 import { ranges, type PlaceBounds } from '../passes/ranges.js';
@@ -30,6 +31,11 @@ export const wholeOf = (program: Program): ScalarProgram =>
     { paste: false },
   );
 
+/** What no document can hold, and no artist means: an end that is proved to lie there says nothing, as if none were proved. */
+const BEYOND = MAX_MAGNITUDE;
+const end = (x: number): number => (Math.abs(x) > BEYOND ? Math.sign(x) * Infinity : x);
+const within = ({ low, high }: Interval): Interval => ({ low: end(low), high: end(high) });
+
 /**
  * @param bounds of each live number; @param whole of the same program, where it is at hand
  * @param places of the props that wear it, where they are known
@@ -42,7 +48,7 @@ export function readRanges(
   places: PlaceBounds = {},
 ): Map<string, readonly Interval[]> {
   const intervals = ranges(whole, bounds, loop, places);
-  return new Map([...program.strands.keys()].map((id, k) => [id, intervals[k]!]));
+  return new Map([...program.strands.keys()].map((id, k) => [id, intervals[k]!.map(within)]));
 }
 
 /** Whether anything is proved of what a value can be: one end is enough, as a clock that runs on has no other. */

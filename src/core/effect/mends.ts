@@ -14,7 +14,8 @@ import {
   strandOf,
   type NewStrand,
 } from './edits.js';
-import { isLink, type Effect, type Finish, type Input, type Link, type Value } from './schema.js';
+import { WITHIN, inputsOf, motifOf } from './motifs.js';
+import { isLink, strandsOf, type Effect, type Finish, type Input, type Link, type Strand, type Value } from './schema.js';
 import type { OutputName } from './outputs.js';
 
 export type MendEdit =
@@ -46,14 +47,32 @@ export interface Mend {
   readonly edits: readonly MendEdit[];
 }
 
+/**
+ * Where a strand is that is named as a flat sheet has it, `use/rim`: in the sheet or in a motif, whose uses all follow. What
+ * a motif is given, `use/in1`, is the use's own.
+ */
+function written(draft: Effect, id: string, input: string): { readonly strand: Strand; readonly input: string } {
+  const [first, ...way] = id.split(WITHIN);
+  let found = { strand: strandOf(draft, first!), input };
+  for (const step of way) {
+    const motif = motifOf(draft, found.strand)!;
+    const place = [...inputsOf(motif)].find(([, i]) => i.id === step)?.[0];
+    if (place !== undefined) return { strand: found.strand, input: place };
+    found = { strand: (motif.strands as Strand[]).find((s) => s.id === step)!, input };
+    motif.revision++;
+  }
+  return found;
+}
+
 export function applyMend(draft: Effect, { edits }: Pick<Mend, 'edits'>): void {
   for (const edit of edits) {
     switch (edit.kind) {
       case 'input':
-        setInput(draft, { id: edit.strand, name: edit.input, input: { value: edit.value } });
+        setWithin(draft, edit);
         break;
       case 'option':
-        setOption(draft, { id: edit.strand, name: edit.option, value: edit.value });
+        if (edit.strand.includes(WITHIN)) (written(draft, edit.strand, '').strand.options ??= {})[edit.option] = edit.value;
+        else setOption(draft, { id: edit.strand, name: edit.option, value: edit.value });
         break;
       case 'finish':
         setFinish(draft, edit.change);
@@ -71,6 +90,12 @@ export function applyMend(draft: Effect, { edits }: Pick<Mend, 'edits'>): void {
         bringToUnit(draft, edit);
     }
   }
+}
+
+function setWithin(draft: Effect, { strand: id, input: name, value }: Extract<MendEdit, { kind: 'input' }>): void {
+  const { strand, input } = written(draft, id, name);
+  if (strandsOf(draft).includes(strand)) setInput(draft, { id: strand.id, name: input, input: { value } });
+  else (strand.inputs ??= {})[input] = { value };
 }
 
 /** The link of a reader, where that is to the strand. */

@@ -25,7 +25,7 @@ export const MOST_INPUTS = 12;
 export const MOST_OUTPUTS = 12;
 
 /** What stands between a use and a strand within it, where the two are told together: `glow1/rim`. */
-const WITHIN = '/';
+export const WITHIN = '/';
 /** The strand of the sheet that a strand is, or is within. */
 export const rowOf = (strand: string): string => strand.split(WITHIN, 1)[0]!;
 export const withinOf = (use: string, strand: string): string => `${use}${WITHIN}${strand}`;

@@ -1,3 +1,4 @@
+import { fromHex } from '../base/srgb.js';
 import { produce } from 'immer';
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 import { Lineage, lower } from '../lower/lower.js';
@@ -33,6 +34,8 @@ function read(typed: string) {
 }
 const link = (from: string, more = {}) => ({ from, ...more });
 
+const hue = (hex: string) => ({ value: { rgb: fromHex(hex)!, intensity: 1, unit: 'factor' } });
+
 test.each([
   ['max Rim cut, Line cut', null, 'max', { a: link('rim'), b: link('line') }, {}],
   ['max rim CUT , line cut', null, 'max', { a: link('rim'), b: link('line') }, {}],
@@ -61,6 +64,27 @@ test.each([
     {},
   ],
   ['mix Deep, Shallow, Rim cut', null, 'mix', { a: link('deep'), b: link('shallow'), amount: link('rim') }, {}],
+  // In the order written, whatever stands above and whatever else is named.
+  ...(
+    [
+      ['mix #1260ff, #a8e4ff, Rim cut', '#1260ff', '#a8e4ff', { amount: link('rim') }],
+      ['mix Rim cut, #1260ff, #a8e4ff', '#1260ff', '#a8e4ff', { amount: link('rim') }],
+      ['mix #a8e4ff, #1260ff', '#a8e4ff', '#1260ff', {}],
+    ] as const
+  ).map(([typed, a, b, more]) => [typed, null, 'mix', { a: hue(a), b: hue(b), ...more }, {}] as const),
+  ['subtract 3, Rim cut', null, 'subtract', { a: { value: 3 }, b: link('rim') }, {}],
+  ['subtract Rim cut, 3', null, 'subtract', { a: link('rim'), b: { value: 3 } }, {}],
+  ['smoothstep .2 .6', null, 'smoothstep', { low: { value: 0.2 }, high: { value: 0.6 } }, {}],
+  [
+    'remap -1 1 0 1',
+    null,
+    'remap',
+    { fromLow: { value: -1 }, fromHigh: { value: 1 }, toLow: { value: 0 }, toHigh: { value: 1 } },
+    {},
+  ],
+  ['random Net border', null, 'random', { position: link('net', { port: 'border' }) }, {}],
+  ['random 5', null, 'random', { position: { value: 5 } }, {}],
+  ['random size 5', null, 'random', { size: { value: 5 } }, {}],
   ['mix Rim cut, Deep, Shallow', null, 'mix', { a: link('deep'), b: link('shallow'), amount: link('rim') }, {}],
   ['multiply Net border, Deep', null, 'multiply', { a: link('net', { port: 'border' }), b: link('deep') }, {}],
   ['smoothstep Place.y', null, 'smoothstep', { in: link('place', { part: 'y' }) }, {}],

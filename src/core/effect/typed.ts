@@ -9,9 +9,10 @@ import { recordOf, recordOfMotif } from './recordOf.js';
 import { FORMULA } from '../operators/catalogue.js';
 import { findOperators, operatorCalled } from '../operators/find.js';
 import { inputFor } from '../operators/meaning.js';
-import { isConstant, restsOn, takesAs, type InputRecord, type OperatorRecord } from '../operators/record.js';
+import { isConstant, takesAs, takesNumbers, type InputRecord, type OperatorRecord } from '../operators/record.js';
 import { firstInputFor, givenBy, type KindOf } from './feeding.js';
 import { readFormula } from './formulaText.js';
+import { MOTIF } from './motifs.js';
 import { isLink, type Effect, type Input, type Link, type Motif, type Strand, type Value } from './schema.js';
 
 /** Where the new strand goes, and what is known of those above. */
@@ -197,12 +198,10 @@ export function readArguments(
   worksOn: string | null = readsAbove(above, operator),
 ): ReadArguments {
   if (operator === FORMULA) return asFormula(above, rest);
-  const reading = new Reading(above, operator, worksOn);
-  for (const part of listed(rest).filter((p) => p !== '')) {
-    const why = reading.take(part);
-    if (why !== null) return { ok: false, why };
-  }
-  return { ok: true, inputs: reading.inputs, options: reading.options };
+  const parts = listed(rest).filter((p) => p !== '');
+  const read = new Reading(above, operator, worksOn).read(parts);
+  // What the strand above would be read by is given, where so many values are.
+  return read.ok || worksOn === null ? read : new Reading(above, operator, null).read(parts);
 }
 
 function asFormula({ effect, strands }: Above, text: string): ReadArguments {
@@ -213,9 +212,18 @@ function asFormula({ effect, strands }: Above, text: string): ReadArguments {
   return { ok: true, inputs: Object.fromEntries(inputs), options: {} };
 }
 
+/** Operands, of which the one that is written first comes first. */
+const OPERANDS = ['a', 'b'] as const;
+
 class Reading {
-  readonly inputs: Record<string, Input> = {};
-  readonly options: Record<string, string> = {};
+  private readonly inputs: Record<string, Input> = {};
+  private readonly options: Record<string, string> = {};
+  /** Values without a name, in the order written: they are put when it is known what strands give. */
+  private readonly values: { readonly value: Value; readonly text: string; readonly at: number }[] = [];
+  /** Which part without a name an input was given by. */
+  private readonly given = new Map<string, number>();
+  /** The part that is being read. */
+  private at = 0;
 
   constructor(
     private readonly above: Above,
@@ -223,15 +231,31 @@ class Reading {
     private readonly worksOn: string | null,
   ) {}
 
+  read(parts: readonly string[]): ReadArguments {
+    for (const part of parts) {
+      this.at++;
+      const why = this.take(part);
+      if (why !== null) return { ok: false, why };
+    }
+    const why = this.put();
+    if (why !== null) return { ok: false, why };
+    this.inWrittenOrder();
+    return { ok: true, inputs: this.inputs, options: this.options };
+  }
+
   /** @returns why it cannot be, in a sentence; null where it was taken */
-  take(part: string): string | null {
+  private take(part: string): string | null {
     // A name that is there goes before what might be the name of an input with something after it.
     const link = linkCalled(this.above, part);
     if (link) return this.link(link, part);
     const why = this.named(part);
     if (why !== undefined) return why;
     const value = valueOf(part);
-    if (value !== null) return this.value(value, part);
+    if (value !== null) {
+      this.values.push({ value, text: part, at: this.at });
+      // Nothing is known of what a motif's inputs mean: they are given in order.
+      return this.operator.id === MOTIF ? this.put() : null;
+    }
     for (const [option, { values }] of Object.entries(this.operator.options))
       if (values.includes(part) && this.options[option] === undefined) {
         this.options[option] = part;
@@ -239,7 +263,7 @@ class Reading {
       }
     if (this.trigger(part)) return null;
     const names = namesIn(this.above, part);
-    if (names) return names.map((name) => this.take(name)).find((no) => no !== null) ?? null;
+    if (names) return names.map((name) => (this.at++, this.take(name))).find((no) => no !== null) ?? null;
     return `There is no strand called “${part}” above.`;
   }
 
@@ -296,22 +320,60 @@ class Reading {
       ([name, record]) => !taken.has(name) && !isConstant(record, this.operator) && this.takes(record, link),
     );
     const input =
-      (given && inputFor(this.operator, given, taken)) ??
-      (free.find(([, record]) => restsOn(record) === undefined) ?? free[0])?.[0];
+      (given && inputFor(this.operator, given, taken)) ?? (free.find(([, record]) => takesNumbers(record)) ?? free[0])?.[0];
     if (input === undefined) return `The ${this.operator.label} has no input left that takes ${text}.`;
     this.inputs[input] = link;
+    this.given.set(input, this.at);
     return null;
   }
 
-  /** To the first input that may hold it and is not for a strand to give. */
-  private value(value: Value, text: string): string | null {
-    const open = Object.entries(this.operator.inputs).filter(
-      ([name, record]) => this.inputs[name] === undefined && restsOn(record) === undefined && holds(record, value),
-    );
-    const input = (open.find(([name]) => !this.isKept(name)) ?? open[0])?.[0];
-    if (input === undefined) return `The ${this.operator.label} has no input left that takes ${text}.`;
-    this.inputs[input] = { value };
+  /** Puts values where they may be held, in the order written: none goes before one that was written before it. */
+  private put(): string | null {
+    const order = Object.keys(this.operator.inputs);
+    let last = -1;
+    /** The next input that may hold it; `exact` where that is as wide as the value. */
+    const next = (value: Value, exact: boolean): string | undefined =>
+      order.find((name, k) => {
+        const record = this.operator.inputs[name]!;
+        const free = k > last && this.inputs[name] === undefined && !this.isKept(name) && takesNumbers(record);
+        return free && holds(record, value) && !(exact && record.kind === 'any');
+      });
+    const give = (input: string, value: Value, at: number) => {
+      this.inputs[input] = { value };
+      this.given.set(input, at);
+      last = order.indexOf(input);
+    };
+    for (const { value, text, at } of this.values.splice(0)) {
+      const several = Array.isArray(value);
+      const input = next(value, several);
+      if (input !== undefined) {
+        give(input, value, at);
+        continue;
+      }
+      // Numbers one after another are as many inputs, where none is as wide as they are.
+      for (const one of several ? (value as readonly number[]) : [value]) {
+        const own = next(one, false);
+        if (own === undefined)
+          return `The ${this.operator.label} has no input left that takes ${several ? `the ${one} of ${text}` : text}.`;
+        give(own, one, at);
+      }
+    }
     return null;
+  }
+
+  /** `subtract 3, Rim` is 3 less what Rim is: what was written first is the first of the two, where either may be either. */
+  private inWrittenOrder(): void {
+    const [a, b] = OPERANDS;
+    const [first, second] = [this.given.get(a), this.given.get(b)];
+    if (first === undefined || second === undefined || first <= second) return;
+    const [x, y] = [this.inputs[a]!, this.inputs[b]!];
+    const fits = (name: string, input: Input) => {
+      const record = this.operator.inputs[name]!;
+      return isLink(input) ? this.takes(record, input) : holds(record, input.value);
+    };
+    if (!fits(a, y) || !fits(b, x)) return;
+    this.inputs[a] = y;
+    this.inputs[b] = x;
   }
 
   /** What the operation works on is for the strand above, where none is named. */

@@ -60,6 +60,7 @@ function fit(input: InputRecord, main: boolean, { kind, meaning }: Given): 'want
   // A colour is what anything may be done to, but only a number is a share, a time or a distance.
   if (meaning !== undefined && all.includes(meaning)) return 'wanted';
   const free = wants === undefined;
+  if (meaning === undefined && kind === '1' && Array.isArray(wants) && wants.includes('number')) return 'wanted';
   if (meaning === undefined && kind === '1')
     return (main && restsOn(input) === undefined && all.length > 0) || all.includes('mask') ? 'taken' : 'no';
   if (free && (main || input.kind === 'any')) return 'taken';

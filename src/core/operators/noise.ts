@@ -118,7 +118,7 @@ export const NOISE: readonly OperatorRecord[] = [
     summary: 'One number from 0 to 1 for each cell, or each index, without any likeness between neighbours.',
     keywords: ['hash', 'white noise', 'cell', 'id', 'dice'],
     inputs: {
-      position: { ...position, note: 'a place, or an index' },
+      position: { ...position, wants: ['place', 'number', 'random'], note: 'a place, or an index' },
       size: { kind: '1', default: 1, soft: [0.01, 2], note: 'how large a cell is' },
       seed,
     },

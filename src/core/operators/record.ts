@@ -48,7 +48,7 @@ export interface InputRecord {
    * What a new strand reads there by itself; what rests on a place wants its like. `number`: any single number that is no
    * share, such as kelvins; an empty list: nothing. Absent: whatever the strand works on.
    */
-  readonly wants?: Meaning | 'number' | readonly Meaning[];
+  readonly wants?: Meaning | 'number' | readonly (Meaning | 'number')[];
   /** Another input that takes this one's place where it is given. */
   readonly unless?: string;
   /** A literal here is edited as hue and intensity, a vector, or a plain number. */
@@ -204,6 +204,10 @@ export function takesAs({ kind }: Pick<InputRecord, 'kind'>, given: Kind): 'as i
 /** The place that an input rests on where nothing is given to it; undefined where it rests on numbers. */
 export const restsOn = ({ default: rest }: Pick<InputRecord, 'default'>): Leaf | undefined =>
   typeof rest === 'object' && 'leaf' in rest ? rest.leaf : undefined;
+
+/** Whether a value of the artist's own may be meant for an input without its name: not where it rests on a place, unless a number is one. */
+export const takesNumbers = (record: Pick<InputRecord, 'default' | 'wants'>): boolean =>
+  restsOn(record) === undefined || [record.wants].flat().includes('number');
 
 /** A value of the artist's own, which nothing is to be linked to. */
 export const isConstant = ({ literal }: InputRecord, { family }: Pick<OperatorRecord, 'family'>): boolean =>

@@ -47,6 +47,11 @@ function settle(places: Partial<Record<Leaf, Float32Array[]>>, count: number): v
       k,
       up.map((c, j) => 0.015 * c - 0.003 * right[j]!),
     );
+    // What lies behind a surface lies behind it, mostly near; at every eighth place nothing does.
+    for (const gap of ['depthGap', 'depthGapRay', 'depthGapDown'] as const) {
+      const share = (at(gap, k)[0]! - LEAVES[gap].low) / (LEAVES[gap].high - LEAVES[gap].low);
+      put(gap, k, [share < 0.125 ? LEAVES[gap].fallback[0]! : 3 * ((share - 0.125) / 0.875) ** 2]);
+    }
     const around = at('eyeBack', k);
     put('eyeBack', k, unit(at('view', k).map((c, j) => c + 0.4 * around[j]!)));
     (['modelX', 'modelY', 'modelZ'] as const).forEach((axis, a) =>

@@ -90,24 +90,27 @@ function usePicking({ chain, replaces }: Pick<Props, 'chain' | 'replaces'>) {
   );
   // What begins with a motif's whole name is that motif, whatever else its words might say.
   const use = useMemo(() => adding.use(motifs, typed), [adding, motifs, typed]);
-  const line = useMemo((): TypedLine => {
-    if (replaces) return { name: null, words: typed, rest: '' };
-    return use ? { name: use.name, words: use.motif.name, rest: '' } : here.line;
-  }, [replaces, typed, use, here.line]);
+  const asked = useMemo(
+    (): TypedLine => (replaces ? { name: null, words: typed, rest: '' } : here.line),
+    [replaces, typed, here.line],
+  );
   const found = useMemo(() => {
     if (feeds) return [];
-    if (use) return withMotifs([], [use.motif], use.motif.name);
-    return withMotifs(findOperators(line.words), line.rest ? EVERY : motifs, line.words);
-  }, [feeds, motifs, use, line.rest, line.words]);
+    // Operations always show, also where a motif is called the same: that goes under them.
+    if (use) return withMotifs(findOperators(asked.words), [use.motif], use.motif.name);
+    return withMotifs(findOperators(asked.words), asked.rest ? EVERY : motifs, asked.words);
+  }, [feeds, motifs, use, asked.rest, asked.words]);
   const [gone, setGone] = useState<string | null>(null);
   // The best, until another one of those that are found is gone to: told in the same render as they are, so that it is seen.
   const chosen = found.some((o) => o.id === gone) ? gone! : (found[0]?.id ?? '');
   const [turned, setTurned] = useState({ of: '', by: 0 });
   const turn = turned.of === chosen ? turned.by : 0;
+  const used = use && chosen === motifKey(use.motif) ? use : null;
+  const line = used ? { name: used.name, words: used.motif.name, rest: '' } : asked;
   const prospect = useMemo(() => {
-    if (use) return adding.foreseeUse(use);
-    return replaces || !chosen || chosen.startsWith('motif ') ? null : adding.foresee(chosen, line.rest, turn);
-  }, [adding, use, replaces, chosen, line.rest, turn]);
+    if (used) return adding.foreseeUse(used);
+    return replaces || !chosen || chosen.startsWith('motif ') ? null : adding.foresee(chosen, asked.rest, turn);
+  }, [adding, used, replaces, chosen, asked.rest, turn]);
   const type = (text: string) => {
     setTyped(text.replace(/^\//, ''));
     setGone(null);
