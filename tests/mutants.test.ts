@@ -238,6 +238,67 @@ test(
   DEEP ? 3_600_000 : 120_000,
 );
 
+/** One of each kind that a value may be. */
+const KINDS: readonly unknown[] = [
+  3,
+  true,
+  'sine',
+  [1, 2],
+  [1, 2, 3],
+  [1, 2, 3, 4],
+  { rgb: [1, 0, 0], intensity: 2, unit: 'stops' },
+  { stops: [{ at: 0, rgb: [0, 0, 0] }], space: 'oklab', interpolation: 'step' },
+  { keys: [{ at: 0, value: 1, ease: 'step' }] },
+  { asset: 'rock' },
+  { text: 'sine' },
+];
+
+test('each value of a document may be of each other kind: it compiles, or is refused', () => {
+  const failures: string[] = [];
+  let tried = 0;
+  const original = whole() as Effect & Holder;
+  const motif = {
+    id: 'mo',
+    revision: 1,
+    name: 'M',
+    inputs: [{ id: 'in1', name: 'In', kind: '1', default: 1 }],
+    outputs: [],
+    strands: [],
+  };
+  Object.assign(original, { motifs: [motif] });
+  (original.cues as object[]).push(
+    { dial: 'd4', keys: [{ time: 0, value: { text: 'saw' }, ease: 'step' }] },
+    { dial: 'd3', keys: [{ time: 0, value: 0.5, ease: 'linear' }] },
+  );
+  const values = new Set<unknown>([...original.variants.map((v) => v.values)]);
+  placesIn(original).forEach(([holder, key], k) => {
+    if (key !== 'value' && key !== 'default' && !values.has(holder)) return;
+    for (const kind of KINDS) {
+      const copy = structuredClone(original);
+      const [there, at] = placesIn(copy)[k]!;
+      there[at] = structuredClone(kind);
+      tried++;
+      try {
+        carry(copy);
+      } catch (error) {
+        failures.push(`${String(key)} ${JSON.stringify(kind)}: ${(error as Error).stack?.split('\n').slice(0, 4).join(' | ')}`);
+      }
+    }
+  });
+  expect(failures).toEqual([]);
+  expect(tried).toBeGreaterThan(150);
+  // What a prop sets of its own comes from another document, and is left out where it is of another kind.
+  const read = readEffect(JSON.parse(JSON.stringify(original)));
+  if (!read.ok) throw new Error(read.problems[0]!.message);
+  for (const { id } of read.effect.dials)
+    for (const kind of KINDS) {
+      const worn = withVariant(read.effect, null, { [id]: kind });
+      const program = lower(worn, { build: 'live' });
+      expect(program.problems).toEqual([]);
+      paramValues(program.params, worn);
+    }
+});
+
 test.each(['constructor', '__proto__'])('each text of a document may be %s: it compiles, or is refused', (name) => {
   const failures: string[] = [];
   let tried = 0;

@@ -9,10 +9,14 @@ import {
   MAX_FILE_BYTES,
   MAX_STRANDS,
   effectSchema,
+  formOf,
+  isImage,
   isLink,
+  isNumbers,
   isRamp,
   isWritten,
   strandsOf,
+  type Dial,
   type Effect,
   type Input,
   type Strand,
@@ -294,21 +298,58 @@ function* turned(whole: Whole): Iterable<Problem> {
   yield* worded(whole);
 }
 
-/** Cues of options whose keys are not of their words; cues of others whose keys are words. */
-function* worded({ effect, strands, rank }: Whole): Iterable<Problem> {
+/** What a dial turns, and what of another kind it cannot be. @returns why a value cannot be one of its, to follow what is said of it */
+function notOf(whole: Whole, dial: Dial, value: unknown): string | null {
+  const target = whole.strands[whole.rank.get(dial.strand) ?? -1];
+  const operator = target && findOperator(target.op);
+  if (!operator) return null;
+  const words = own(operator.options, dial.input)?.values;
+  const word = isWritten(value) ? value.text : typeof value === 'string' ? value : null;
+  if (words) return word !== null && words.includes(word) ? null : `is none of ${words.join(', ')}`;
+  const form = own(operator.literals, dial.input)?.form;
+  if (form !== undefined) {
+    const fits = { ramp: isRamp, image: isImage }[form as string] ?? isWritten;
+    return fits(value)
+      ? null
+      : `is a ${formOf(value)}, and not a ${{ ramp: 'ramp', image: 'picture' }[form as string] ?? 'text'}`;
+  }
+  return isNumbers(value) ? null : `is ${word === null ? `a ${formOf(value)}` : `the words ${show(word)}`}, and not a value`;
+}
+
+/** Values of variants and keys of cues that are of another kind than what their dials turn. */
+function* worded(whole: Whole): Iterable<Problem> {
+  const { effect, strands, rank } = whole;
+  const dialOf = new Map(effect.dials.map((d) => [d.id, d]));
+  const nameOf = (dial: Dial) => strands[rank.get(dial.strand) ?? -1]?.name ?? dial.strand;
+  for (const v of effect.variants)
+    for (const [key, value] of Object.entries(v.values)) {
+      const dial = dialOf.get(key);
+      const why = dial && notOf(whole, dial, value);
+      if (why)
+        yield {
+          strand: dial!.strand,
+          code: 'variant',
+          message: `The variant ${v.name} sets ${nameOf(dial!)}, ${dial!.input}, to what ${why}.`,
+        };
+    }
   for (const c of effect.cues) {
-    const dial = effect.dials.find((d) => d.id === c.dial);
-    const target = dial && strands[rank.get(dial.strand) ?? -1];
-    const operator = target && findOperator(target.op);
-    if (!operator) continue;
-    const words = own(operator.options, dial.input)?.values;
+    const dial = dialOf.get(c.dial);
+    if (!dial) continue;
+    const where = (time: number) => `The cue of ${nameOf(dial)}, ${dial.input}, has a key at ${time} s`;
+    const moves = !own(findOperator(strands[rank.get(dial.strand) ?? -1]?.op ?? '')?.literals, dial.input);
     for (const { value, time } of c.keys) {
-      const word = isWritten(value) ? value.text : null;
-      const where = `The cue of ${target.name}, ${dial.input}, has a key at ${time} s`;
-      if (words && (word === null || !words.includes(word)))
-        yield { strand: target.id, code: 'cue', message: `${where} that is none of ${words.join(', ')}.` };
-      else if (!words && word !== null)
-        yield { strand: target.id, code: 'cue', message: `${where} that is the words ${show(word)}, and not a value.` };
+      const why = moves ? notOf(whole, dial, value) : 'turns what no cue can move';
+      const first = formOf(c.keys[0]!.value);
+      const other = formOf(value) === first ? null : `is a ${formOf(value)}, where its first is a ${first}`;
+      if (why ?? other) yield { strand: dial.strand, code: 'cue', message: `${where(time)} that ${why ?? other}.` };
     }
   }
+  for (const { name, inputs } of effect.motifs)
+    for (const input of inputs)
+      if (input.default !== undefined && !isNumbers(input.default))
+        yield {
+          strand: null,
+          code: 'motif',
+          message: `The motif ${name}: its input ${input.name} begins with a ${formOf(input.default)}.`,
+        };
 }

@@ -272,6 +272,18 @@ export const factorOf = (intensity: number, unit: Colour['unit']): number => (un
 export const isRamp = (v: unknown): v is z.infer<typeof ramp> => typeof v === 'object' && v !== null && 'stops' in v;
 export const isWritten = (v: unknown): v is z.infer<typeof written> => typeof v === 'object' && v !== null && 'text' in v;
 export const isImage = (v: unknown): v is z.infer<typeof image> => typeof v === 'object' && v !== null && 'asset' in v;
+/** What kind of value it is: `vector 3` is another than `vector 2`, as a ramp is another than a picture. */
+export function formOf(v: unknown): string {
+  if (Array.isArray(v)) return `vector of ${v.length}`;
+  if (typeof v !== 'object' || v === null) return typeof v;
+  if (isColour(v)) return 'colour';
+  if (isRamp(v)) return 'ramp';
+  if (isImage(v)) return 'picture';
+  return isWritten(v) ? 'text' : 'curve';
+}
+/** Kinds of which a number, a vector or a colour is. */
+export const isNumbers = (v: unknown): boolean => ['number', 'boolean', 'colour'].includes(formOf(v)) || Array.isArray(v);
+
 export const strandsOf = (effect: Effect): Strand[] => effect.strands as Strand[];
 
 export const DEFAULT_FINISH: Finish = {

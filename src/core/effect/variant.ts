@@ -3,16 +3,13 @@ import { own } from '../base/wholesome.js';
 import { produce } from 'immer';
 import { findOperator } from '../operators/catalogue.js';
 import { stopOf } from '../operators/record.js';
-import { isColour, isRamp, strandsOf, value as valueSchema, type Dial, type Effect, type Finish, type Value } from './schema.js';
+import { formOf, isRamp, strandsOf, value as valueSchema, type Dial, type Effect, type Finish, type Value } from './schema.js';
 
 /** The option a dial turns, if it turns one. */
 const optionOf = (effect: Effect, dial: Dial) => {
   const strand = strandsOf(effect).find((s) => s.id === dial.strand);
   return strand ? own(findOperator(strand.op)?.options, dial.input) : undefined;
 };
-
-const kindOf = (v: unknown): string =>
-  Array.isArray(v) ? `vector ${v.length}` : typeof v === 'object' && v !== null && isColour(v as Value) ? 'colour' : typeof v;
 
 /** What an input holds in the document itself, or rests on; undefined when it is linked, or rests on a place. */
 export function literalIn(effect: Effect, strandId: string, input: string): Value | undefined {
@@ -53,7 +50,7 @@ export function valuesOver(
       const option = optionOf(effect, dial);
       const fits = option
         ? typeof given === 'string' && option.values.includes(given)
-        : valueSchema.safeParse(given).success && kindOf(given) === kindOf(literalIn(effect, dial.strand, dial.input));
+        : valueSchema.safeParse(given).success && formOf(given) === formOf(literalIn(effect, dial.strand, dial.input));
       if (!fits) continue;
       values.set(dial, given as Value | string);
       break;

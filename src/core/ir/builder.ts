@@ -280,6 +280,8 @@ export class Builder {
       all &&= lanes[k] === k;
     }
     if (all) return value;
+    // One number several times, `.xxx`, is a number widened: shader languages have no parts of one.
+    if (width === 1) return this.widen(value, lanes.length);
     if (value.op === 'const')
       return this.fromComponents(
         baseOf(value.type),

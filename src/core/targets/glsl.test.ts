@@ -195,6 +195,18 @@ describe('artists’ words in shader text', () => {
       rmSync(folder, { recursive: true });
     }
   };
+  const shaders: [string, string][] = [];
+  /** All at once: starting the compiler takes longer than it does. */
+  const faults = (all: readonly (readonly [string, string])[]): string[] => {
+    const folder = mkdtempSync(join(tmpdir(), 'wispen-parts-'));
+    try {
+      const files = all.map(([, code], k) => (writeFileSync(join(folder, `s${k}.frag`), code), `s${k}.frag`));
+      const { stdout } = spawnSync('glslangValidator', files, { cwd: folder, encoding: 'utf8', maxBuffer: 2 ** 26 });
+      return stdout.split('\n').filter((line) => line.startsWith('ERROR'));
+    } finally {
+      rmSync(folder, { recursive: true });
+    }
+  };
   /** Each strand adds a place to the one above it, so that all are needed. */
   const sheet = (names: readonly string[], more: object = {}) =>
     effectOf(
@@ -226,6 +238,48 @@ describe('artists’ words in shader text', () => {
       for (const name of ['shared', 'image2D', 'lessThan', 'texelFetch', 'fn', 'loop'])
         expect(text.fragment.code).not.toMatch(new RegExp(`float ${name} =`));
     }
+  });
+  test('names of 80 letters that are alike to the last, forty of them', () => {
+    const alike = Array.from({ length: 40 }, (_, k) => `${'abcdefgh'.repeat(10).slice(0, 78)}${k}`);
+    for (const naming of ['names', 'ids'] as const)
+      for (const names of [alike, alike.map(() => 'x'.repeat(80)), [...alike.map((n) => n.slice(0, 48)), ...alike]]) {
+        const effect = sheet(names);
+        const text = emitGlsl(lower(effect, { build: 'live' }), { hoist: true, naming });
+        expect(glslang(shaderPair(text, effect.finish, effect.name).fragment)).toEqual([]);
+      }
+  });
+  test('every part of every kind, at inputs and at outputs', () => {
+    const kinds: Strand[] = [
+      { id: 'k1', name: 'One', op: 'wave' },
+      { id: 'k2', name: 'Two', op: 'uv' },
+      { id: 'k3', name: 'Three', op: 'position' },
+      { id: 'k4', name: 'Four', op: 'waves' },
+      { id: 'krgb', name: 'Hue', op: 'ramp', inputs: { in: { from: 'k1' } } },
+    ];
+    const parts = ['x', 'xx', 'xxx', 'xxxx', 'y', 'yx', 'zyx', 'wzyx', 'r', 'rrr', 'bgr', 'abgr', 'w', 'ww'];
+    for (const port of [undefined, 'each'])
+      for (const part of parts) {
+        const read = kinds.map((k, n): Strand => ({
+          ...{ id: `r${n}`, name: `Read ${n}`, op: 'multiply' },
+          inputs: { a: { from: k.id, part, ...(k.id === 'k4' && port ? { port } : {}) } as never, b: { value: 2 } },
+        }));
+        for (const { id } of read) {
+          const outputs = [3, 1].flatMap((width) => {
+            const at = width === 1 ? { opacity: { from: id, part: 'x' } } : { emission: { from: id, part: 'xxx' } };
+            const direct = width === 1 ? { opacity: { from: kinds[0]!.id, part: 'x' } } : { emission: { from: id } };
+            return [at, direct];
+          });
+          for (const output of outputs) {
+            const effect = effectOf([...kinds, ...read], output as never);
+            const program = lower(effect, { build: 'live' });
+            if (program.problems.length > 0) continue;
+            const code = shaderPair(emitGlsl(program, { hoist: false }), effect.finish, '').fragment;
+            shaders.push([`${id}.${part} ${JSON.stringify(output)}`, code]);
+          }
+        }
+      }
+    expect(shaders.length).toBeGreaterThan(150);
+    expect(faults(shaders)).toEqual([]);
   });
   test.each(['\r', '\n', '\r\n', '\u2028', '\u0085', '\\', '\\\r', '\v', '*/', '\f#error '])(
     'an effect’s name with %j in it stays a comment',

@@ -21,6 +21,9 @@ function joinedWords(words: string): string {
   return parts.map((p, k) => (k === 0 ? p[0]!.toLowerCase() : p[0]!.toUpperCase()) + p.slice(1)).join('');
 }
 
+/** Letters of a name. */
+const LONGEST = 48;
+
 /** Hands out names, each once. */
 export class Names {
   private readonly taken = new Map<string, number>();
@@ -36,11 +39,18 @@ export class Names {
   /** @param words what the artist called it; @param fallback used when nothing of it survives */
   give(words: string, fallback: string): string {
     const joined = PLAIN.test(words) ? words : joinedWords(words);
-    let base = (/^[A-Za-z]/.test(joined) ? joined : fallback).slice(0, 48);
+    let base = (/^[A-Za-z]/.test(joined) ? joined : fallback).slice(0, LONGEST);
     if (RESERVED.has(base) || this.functions.has(base) || /^gl[A-Z_]/.test(base)) base += 'Value';
     const used = this.taken.get(base) ?? 0;
     this.taken.set(base, used + 1);
     if (used === 0) return base;
-    return this.give(`${base}${used + 1}`, fallback);
+    // A number makes room for itself: names that share all that is left of them are still told apart.
+    for (let n = used + 1; ; n++) {
+      const numbered = `${base.slice(0, LONGEST - String(n).length)}${n}`;
+      if (this.taken.has(numbered)) continue;
+      this.taken.set(base, n);
+      this.taken.set(numbered, 1);
+      return numbered;
+    }
   }
 }
