@@ -5,147 +5,15 @@
  * Limits: 64 MB, 2,000,000 triangles, 6,000,000 vertices, 10,000 nodes. Refused: files that refer to others, compressed meshes.
  */
 import type { Accessor, Material, Node, Primitive, Root } from '@gltf-transform/core';
+import { MAX_TRIANGLES, MAX_VERTICES, checkGlb, refuse } from './glbCheck.js';
 import { reduced } from '../mesh/reduce.js';
 import type { MeshAbout, MeshData, MeshPart } from '../mesh/mesh.js';
 import { SurfaceReader, type ImageDecoder } from './glbSurfaces.js';
 
-export const MAX_MESH_BYTES = 64 * 1024 * 1024;
-export const MAX_TRIANGLES = 2_000_000;
-const MAX_VERTICES = 6_000_000;
-const MAX_NODES = 10_000;
-const MAX_JSON_BYTES = 16 * 1024 * 1024;
-/** What its lists come to when each is unpacked. */
-const MAX_DESCRIBED_BYTES = 4 * MAX_MESH_BYTES;
+export { MAX_MESH_BYTES, MAX_TRIANGLES, MeshRefused, checkGlb } from './glbCheck.js';
+
 /** Metres from the origin. */
 const FARTHEST = 1e6;
-
-/** Why a mesh file is refused, as a sentence. */
-export class MeshRefused extends Error {}
-
-const MAGIC = 0x46546c67;
-const JSON_CHUNK = 0x4e4f534a;
-const BIN_CHUNK = 0x004e4942;
-
-const refuse = (why: string): never => {
-  throw new MeshRefused(why);
-};
-
-type Json = Record<string, unknown>;
-const isRecord = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v);
-const list = (json: Json, name: string): Json[] => {
-  const value = json[name] ?? [];
-  if (!Array.isArray(value) || !value.every(isRecord)) return refuse(`Its "${name}" is not a list, as glTF has it.`);
-  return value;
-};
-const count = (value: unknown, fallback: number, what: string): number => {
-  const n = value ?? fallback;
-  return typeof n === 'number' && Number.isInteger(n) && n >= 0 ? n : refuse(`Its ${what} is not a whole number.`);
-};
-
-const COMPONENT_BYTES: Readonly<Record<number, number>> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 };
-const WIDTH: Readonly<Record<string, number>> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 };
-/** What a mesh needs of a file's extensions; materials and animations are passed over. */
-const UNREADABLE = /draco|meshopt|EXT_mesh_gpu_instancing/i;
-
-/**
- * Checks the container: lengths, chunks, that nothing points outside the file or beyond its own data.
- * @throws MeshRefused with a sentence
- */
-export function checkGlb(bytes: Uint8Array): void {
-  if (bytes.byteLength > MAX_MESH_BYTES)
-    refuse(`It is ${(bytes.byteLength / 1048576).toFixed(0)} MB; a mesh may be at most ${MAX_MESH_BYTES / 1048576} MB.`);
-  if (bytes.byteLength < 20) refuse('It is too short to be a .glb file.');
-  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-  if (view.getUint32(0, true) !== MAGIC) refuse('It is not a .glb file: its first letters are not "glTF".');
-  const version = view.getUint32(4, true);
-  if (version !== 2) refuse(`It is of glTF version ${version}; version 2 is read.`);
-  if (view.getUint32(8, true) !== bytes.byteLength)
-    refuse(`It says it is ${view.getUint32(8, true)} bytes long and is ${bytes.byteLength}: it was cut off or added to.`);
-  const jsonLength = view.getUint32(12, true);
-  if (view.getUint32(16, true) !== JSON_CHUNK || jsonLength > bytes.byteLength - 20)
-    refuse('Its first part is not a glTF description.');
-  if (jsonLength > MAX_JSON_BYTES) refuse('Its description is larger than 16 MB.');
-  let binLength = 0;
-  const binAt = 20 + jsonLength;
-  if (binAt + 8 <= bytes.byteLength) {
-    binLength = view.getUint32(binAt, true);
-    if (view.getUint32(binAt + 4, true) !== BIN_CHUNK || binLength > bytes.byteLength - binAt - 8)
-      refuse('Its second part is not the data that the first describes.');
-  }
-  let json: unknown;
-  try {
-    json = JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + jsonLength)));
-  } catch {
-    refuse('Its description is not JSON.');
-  }
-  if (!isRecord(json)) return refuse('Its description is not an object.');
-  checkDescription(json, binLength);
-}
-
-function checkDescription(json: Json, binLength: number): void {
-  const required = Array.isArray(json.extensionsRequired) ? json.extensionsRequired.map(String) : [];
-  const unreadable = required.find((name) => UNREADABLE.test(name));
-  if (unreadable) refuse(`It needs ${unreadable.slice(0, 60)}, which is not read here; export it without compression.`);
-  for (const name of ['buffers', 'images'])
-    for (const { uri } of list(json, name))
-      if (uri !== undefined)
-        refuse(
-          typeof uri === 'string' && uri.startsWith('data:')
-            ? 'It carries data as text inside its description; export it as one binary file.'
-            : `It refers to another file, ${JSON.stringify(String(uri).slice(0, 60))}; export it as one file with everything inside.`,
-        );
-  const buffers = list(json, 'buffers').map((b) => count(b.byteLength, 0, 'buffer length'));
-  if (buffers.length > 1) refuse('It has several buffers; a .glb file has one.');
-  if ((buffers[0] ?? 0) > binLength) refuse(`It describes ${buffers[0]} bytes of data and holds ${binLength}.`);
-  const views = list(json, 'bufferViews').map((v) => {
-    const at = count(v.byteOffset, 0, 'data offset');
-    const length = count(v.byteLength, 0, 'data length');
-    if (count(v.buffer, 0, 'buffer') >= buffers.length || at + length > (buffers[0] ?? 0))
-      refuse('A part of its data lies beyond its end.');
-    return { length, stride: count(v.byteStride, 0, 'stride') };
-  });
-  const accessors = list(json, 'accessors');
-  let described = 0;
-  for (const a of accessors) {
-    const size = COMPONENT_BYTES[Number(a.componentType)];
-    const width = WIDTH[String(a.type)];
-    if (size === undefined || width === undefined) return refuse('It holds numbers of a kind that glTF does not have.');
-    const items = count(a.count, 0, 'count');
-    if (items > MAX_VERTICES * 3) refuse(`It has a list of ${items} items, more than are read.`);
-    if (a.sparse !== undefined) refuse('It stores numbers sparsely, which is not read here.');
-    described += items * size * width;
-    // Several lists may share data, but each is unpacked by itself.
-    if (described > MAX_DESCRIBED_BYTES) refuse('It describes many times more numbers than it holds.');
-    if (a.bufferView === undefined) refuse('A list of its numbers has no data of its own, which is not read here.');
-    const source = views[count(a.bufferView, 0, 'buffer view')];
-    if (!source) return refuse('A list of its numbers points at data that is not there.');
-    const stride = source.stride || size * width;
-    if (items > 0 && count(a.byteOffset, 0, 'offset') + stride * (items - 1) + size * width > source.length)
-      refuse('A list of its numbers is longer than its data.');
-  }
-  const nodes = list(json, 'nodes');
-  if (nodes.length > MAX_NODES) refuse(`It has ${nodes.length} nodes; at most ${MAX_NODES} are read.`);
-  checkTree(nodes);
-}
-
-/** A node that is its own ancestor, or has two parents, would be walked for ever or many times. */
-function checkTree(nodes: readonly Json[]): void {
-  const parents = new Int32Array(nodes.length).fill(-1);
-  nodes.forEach((node, k) => {
-    const children = node.children ?? [];
-    if (!Array.isArray(children)) return refuse('The children of a node are not a list.');
-    for (const child of children) {
-      const c = count(child, 0, 'child');
-      if (c >= nodes.length) refuse('A node has a child that is not there.');
-      if (parents[c] !== -1) refuse('A node has two parents.');
-      parents[c] = k;
-    }
-  });
-  for (let k = 0; k < nodes.length; k++) {
-    let steps = 0;
-    for (let at = k; at !== -1; at = parents[at]!) if (++steps > nodes.length) refuse('A node is its own ancestor.');
-  }
-}
 
 interface Piece {
   readonly node: Node;
@@ -200,6 +68,38 @@ export function piecesOf(root: Root): Piece[] {
   return pieces.sort((a, b) => materials.indexOf(a.primitive.getMaterial()) - materials.indexOf(b.primitive.getMaterial()));
 }
 
+/** A file as a library has it. */
+export async function rootOf(bytes: Uint8Array): Promise<Root> {
+  // Loaded when there is a mesh to read: most pages and every start of the server go without it.
+  const { WebIO } = await import('@gltf-transform/core');
+  const { Quantization } = await import('./quantization.js');
+  const document = await new WebIO()
+    .registerExtensions([Quantization])
+    .readBinary(bytes)
+    .catch(() => refuse('It is broken: what it describes and the numbers that it holds do not fit together.'));
+  return document.getRoot();
+}
+
+/** A piece with where the file's own lists have it: which node, which mesh, and which of its primitives. */
+export interface PlacedPiece {
+  readonly node: number;
+  readonly mesh: number;
+  readonly place: number;
+  readonly primitive: Primitive;
+}
+
+/** As `piecesOf`. */
+export function placedPieces(root: Root): PlacedPiece[] {
+  const [nodes, meshes] = [root.listNodes(), root.listMeshes()];
+  return piecesOf(root).map(({ node, primitive }) => {
+    const mesh = node.getMesh()!;
+    return {
+      ...{ node: nodes.indexOf(node), mesh: meshes.indexOf(mesh) },
+      ...{ place: mesh.listPrimitives().indexOf(primitive), primitive },
+    };
+  });
+}
+
 /**
  * One mesh from a file. Uv is turned so that v goes up, as it does here; normals that are missing are made smooth.
  * @param decode of the pictures that its surfaces look up; none are read without it
@@ -211,14 +111,7 @@ export async function readGlb(
   decode: ImageDecoder | null = null,
 ): Promise<MeshData> {
   checkGlb(bytes);
-  // Loaded when there is a mesh to read: most pages and every start of the server go without it.
-  const { WebIO } = await import('@gltf-transform/core');
-  const { Quantization } = await import('./quantization.js');
-  const document = await new WebIO()
-    .registerExtensions([Quantization])
-    .readBinary(bytes)
-    .catch((error: Error) => refuse(`It cannot be read: ${error.message}.`));
-  const pieces = piecesOf(document.getRoot());
+  const pieces = piecesOf(await rootOf(bytes));
   let vertices = 0;
   let triangles = 0;
   for (const { primitive } of pieces) {

@@ -1,34 +1,36 @@
 /** A finer mesh: every triangle of a binary glTF file (Khronos glTF 2.0) as four, cut at the middles of its sides. */
-import type { Accessor, Document, Primitive } from '@gltf-transform/core';
-import { MAX_TRIANGLES, MeshRefused, checkGlb, cornersOf, piecesOf } from './glb.js';
+import type { Accessor, Primitive } from '@gltf-transform/core';
+import { MAX_TRIANGLES, MeshRefused, checkGlb, cornersOf, placedPieces, rootOf } from './glb.js';
+import { GlbSplice, type GlbPrimitive, type NewAccessor } from './glbSplice.js';
 
 const TRIANGLES = 4;
 
 /**
  * The same surface of four times the triangles: shape, materials and pictures stay, what vertices carry is halfway at the
- * middles of sides. Bones and shapes to blend with are left out: nothing here reads them.
+ * middles of sides, in shapes to blend with too. Bones are left out: nothing here reads them, and halfway between two is none.
  * @throws MeshRefused with a sentence
  */
 export async function finerGlb(bytes: Uint8Array): Promise<Uint8Array<ArrayBuffer>> {
   checkGlb(bytes);
-  const { WebIO } = await import('@gltf-transform/core');
-  const { Quantization } = await import('./quantization.js');
-  const io = new WebIO().registerExtensions([Quantization]);
-  const document = await io.readBinary(bytes);
-  const root = document.getRoot();
-  const primitives = [...new Set(piecesOf(root).map(({ primitive }) => primitive))];
+  const root = await rootOf(bytes);
+  const file = new GlbSplice(bytes);
+  const placed = placedPieces(root);
+  const primitives = [...new Set(placed.map(({ primitive }) => primitive))];
   const corners = new Map(primitives.map((p) => [p, cornersOf(p, p.getAttribute('POSITION')!.getCount())]));
   const triangles = [...corners.values()].reduce((sum, list) => sum + list.length / 3, 0);
   if (triangles * 4 > MAX_TRIANGLES)
     throw new MeshRefused(
       `It would have ${(triangles * 4).toLocaleString('en')} triangles; at most ${MAX_TRIANGLES.toLocaleString('en')} are read.`,
     );
-  for (const node of root.listNodes()) node.setSkin(null);
-  for (const [primitive, list] of corners) cut(document, primitive, list);
-  return Uint8Array.from(await io.writeBinary(document));
+  for (const k of root.listNodes().keys()) delete file.node(k).skin;
+  for (const [primitive, list] of corners) {
+    const { mesh, place } = placed.find((p) => p.primitive === primitive)!;
+    cut(file, primitive, file.primitives(mesh)[place]!, list);
+  }
+  return file.bytes();
 }
 
-function cut(document: Document, primitive: Primitive, corners: ArrayLike<number>): void {
+function cut(file: GlbSplice, primitive: Primitive, own: GlbPrimitive, corners: ArrayLike<number>): void {
   const count = primitive.getAttribute('POSITION')!.getCount();
   /** Pairs of vertices, by the place of the vertex between them after the first ones. */
   const pairs: [number, number][] = [];
@@ -47,22 +49,30 @@ function cut(document: Document, primitive: Primitive, corners: ArrayLike<number
     const [ab, bc, ca] = [between(a, b), between(b, c), between(c, a)];
     order.set([a, ab, ca, ab, b, bc, ca, bc, c, ab, bc, ca], k * 4);
   }
-  for (const target of primitive.listTargets()) primitive.removeTarget(target);
-  for (const name of primitive.listSemantics()) {
-    const old = primitive.getAttribute(name)!;
-    primitive.setAttribute(name, /^(JOINTS|WEIGHTS)_/.test(name) ? null : halfway(document, name, old, pairs));
-  }
-  const index = document.createAccessor().setType('SCALAR').setArray(order).setBuffer(document.getRoot().listBuffers()[0]!);
-  primitive.setIndices(index).setMode(TRIANGLES);
+  for (const name of primitive.listSemantics())
+    if (/^(JOINTS|WEIGHTS)_/.test(name)) delete own.attributes[name];
+    else
+      own.attributes[name] = file.put(halfway(name, primitive.getAttribute(name)!, pairs, UNIT.has(name)), own.attributes[name]);
+  // What shapes to blend with add to a vertex is halfway too; such a difference is no direction.
+  primitive.listTargets().forEach((target, t) => {
+    for (const name of target.listSemantics()) {
+      const to = own.targets![t]!;
+      to[name] = file.put(halfway(name, target.getAttribute(name)!, pairs, false), to[name]);
+    }
+  });
+  own.indices = file.put({ type: 'SCALAR', array: order }, own.indices);
+  own.mode = TRIANGLES;
 }
 
+/** Directions, of length 1. */
+const UNIT: ReadonlySet<string> = new Set(['NORMAL', 'TANGENT']);
+
 /** What vertices carry, and what is halfway between pairs of them; directions of length 1 stay so. */
-function halfway(document: Document, name: string, old: Accessor, pairs: readonly (readonly [number, number])[]): Accessor {
+function halfway(name: string, old: Accessor, pairs: readonly (readonly [number, number])[], unit: boolean): NewAccessor {
   const [count, width] = [old.getCount(), old.getElementSize()];
   const values = new Float32Array((count + pairs.length) * width);
   const one: number[] = [];
   for (let v = 0; v < count; v++) values.set(old.getElement(v, one), v * width);
-  const unit = name === 'NORMAL' || name === 'TANGENT';
   pairs.forEach(([a, b], k) => {
     const at = (count + k) * width;
     // The sign of a tangent is no direction: both ends have the same.
@@ -71,9 +81,5 @@ function halfway(document: Document, name: string, old: Accessor, pairs: readonl
     if (unit && length > 0) for (let lane = 0; lane < 3; lane++) values[at + lane] = values[at + lane]! / length;
     else if (unit) for (let lane = 0; lane < 3; lane++) values[at + lane] = values[a * width + lane]!;
   });
-  return document
-    .createAccessor()
-    .setType(old.getType())
-    .setArray(values)
-    .setBuffer(document.getRoot().listBuffers()[0] ?? document.createBuffer());
+  return { type: old.getType() as NewAccessor['type'], array: values, bounds: name === 'POSITION' };
 }

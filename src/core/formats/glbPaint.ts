@@ -2,10 +2,11 @@
  * Meshes with their paint as binary glTF (Khronos glTF 2.0): COLOR_0, four channels of sixteen bits, normalised, as they
  * are kept. A mesh that came as a file keeps the rest of it.
  */
-import type { Accessor, Document, Root } from '@gltf-transform/core';
+import type { Accessor, Document } from '@gltf-transform/core';
 import { alone } from '../mesh/parts.js';
 import type { Paint } from '../paint/paint.js';
-import { checkGlb, piecesOf } from './glb.js';
+import { checkGlb, placedPieces, rootOf } from './glb.js';
+import { GlbSplice } from './glbSplice.js';
 
 const STEPS = 65535;
 /** What is made of a thing that has a name and nothing else. */
@@ -84,40 +85,26 @@ export async function writeMesh(
   return Uint8Array.from(await new WebIO().writeBinary(document));
 }
 
-/** A mesh that two nodes show has other paint under each: it becomes two. */
-function parted(root: Root): void {
-  const shown = new Set<unknown>();
-  for (const scene of root.listScenes())
-    scene.traverse((node) => {
-      const mesh = node.getMesh();
-      if (!mesh) return;
-      if (!shown.has(mesh)) {
-        shown.add(mesh);
-        return;
-      }
-      const copy = mesh.clone();
-      for (const primitive of mesh.listPrimitives()) copy.removePrimitive(primitive);
-      for (const primitive of mesh.listPrimitives()) copy.addPrimitive(primitive.clone());
-      node.setMesh(copy);
-    });
-}
-
 /**
- * A mesh file with paint in it, in the order in which `readGlb` has its vertices.
+ * A mesh file with paint in it, in the order in which `readGlb` has its vertices. All else of the file stays as it is.
  * @throws MeshRefused with a sentence
  */
-export async function withPaint(bytes: Uint8Array, paint: Paint): Promise<Uint8Array> {
+export async function withPaint(bytes: Uint8Array, paint: Paint): Promise<Uint8Array<ArrayBuffer>> {
   checkGlb(bytes);
-  const { WebIO } = await import('@gltf-transform/core');
-  const { Quantization } = await import('./quantization.js');
-  const io = new WebIO().registerExtensions([Quantization]);
-  const document = await io.readBinary(bytes);
-  parted(document.getRoot());
+  const root = await rootOf(bytes);
+  const file = new GlbSplice(bytes);
+  /** Meshes that a node shows already: another one that shows them has other paint. */
+  const shown = new Map<number, number>();
   let from = 0;
-  for (const { primitive } of piecesOf(document.getRoot())) {
+  for (const { node, mesh, place, primitive } of placedPieces(root)) {
     const vertices = primitive.getAttribute('POSITION')!.getCount();
-    primitive.setAttribute('COLOR_0', colourOf(document, paint, from, vertices));
+    const first = shown.get(mesh);
+    if (first === undefined) shown.set(mesh, node);
+    else if (first !== node && file.node(node).mesh === mesh) file.node(node).mesh = file.cloneMesh(mesh);
+    const own = file.primitives(file.node(node).mesh!)[place]!;
+    const array = Uint16Array.from(paint.subarray(from * 4, (from + vertices) * 4), (v) => Math.round(v * STEPS));
+    own.attributes.COLOR_0 = file.put({ type: 'VEC4', array, normalized: true }, own.attributes.COLOR_0);
     from += vertices;
   }
-  return io.writeBinary(document);
+  return file.bytes();
 }

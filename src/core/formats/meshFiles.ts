@@ -3,12 +3,13 @@
  * binary), and glTF with its files beside it.
  */
 import { OBJLoader } from 'three/examples/jsm/loaders/OBJLoader.js';
-import { PLYLoader } from 'three/examples/jsm/loaders/PLYLoader.js';
 import { mergeGeometries, mergeVertices } from 'three/examples/jsm/utils/BufferGeometryUtils.js';
+import { cutFace } from '../mesh/faces.js';
 import { kept } from '../paint/paint.js';
 import { MAX_MESH_BYTES, MAX_TRIANGLES, MeshRefused } from './glb.js';
 import { writeMesh, type PlainMesh } from './glbPaint.js';
 import { endingOf } from './meshNames.js';
+import { BadPly, readPly } from './ply.js';
 
 /** A file with what it is called. */
 export interface NamedFile {
@@ -16,7 +17,7 @@ export interface NamedFile {
   readonly bytes: Uint8Array<ArrayBuffer>;
 }
 
-type Geometry = ReturnType<PLYLoader['parse']>;
+type Geometry = ReturnType<typeof mergeVertices>;
 
 const refuse = (why: string): never => {
   throw new MeshRefused(why);
@@ -35,9 +36,9 @@ export async function toGlb(main: NamedFile, beside: readonly NamedFile[] = []):
     case 'gltf':
       return fromGltf(main, beside);
     case 'obj':
-      return written(main.name, objGeometry(main.bytes));
+      return written(main.name, plainOf(objGeometry(main.bytes)));
     case 'ply':
-      return written(main.name, { geometry: plyGeometry(main.bytes), parts: undefined });
+      return written(main.name, plyPlain(main.bytes));
     default:
       return main.bytes;
   }
@@ -56,7 +57,7 @@ function objGeometry(bytes: Uint8Array): Parted {
   if (!/^\s*(f|v)\s/m.test(text)) refuse('It is not an OBJ file: it has no lines of vertices and faces.');
   let group: ReturnType<OBJLoader['parse']>;
   try {
-    group = new OBJLoader().parse(text);
+    group = new OBJLoader().parse(cutObj(text));
   } catch {
     return refuse('It cannot be read as OBJ.');
   }
@@ -85,23 +86,61 @@ function objGeometry(bytes: Uint8Array): Parted {
   return { geometry: mergeVertices(mergeGeometries(found)), parts: /^\s*usemtl\s/m.test(text) ? parts : undefined };
 }
 
-function plyGeometry(bytes: Uint8Array<ArrayBuffer>): Geometry {
-  if (!/^ply\s/.test(new TextDecoder('latin1').decode(bytes.subarray(0, 4))))
-    refuse('It is not a PLY file: it does not begin with "ply".');
-  let geometry: Geometry;
+function plyPlain(bytes: Uint8Array<ArrayBuffer>): Plain {
   try {
-    geometry = new PLYLoader().parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength));
-  } catch {
-    return refuse('It cannot be read as PLY.');
+    return { ...readPly(bytes, MAX_TRIANGLES), parts: undefined };
+  } catch (error) {
+    return refuse(error instanceof BadPly ? error.message : 'It cannot be read as PLY.');
   }
-  if (!geometry.hasAttribute('position') || !geometry.getIndex()) refuse('It has no triangles, only points.');
-  return geometry;
 }
 
-function written(name: string, { geometry, parts }: Parted): Promise<Uint8Array<ArrayBuffer>> {
-  const index = geometry.getIndex()?.array ?? null;
-  const position = geometry.getAttribute('position');
-  const triangles = (index?.length ?? position.count) / 3;
+/** Faces of more than three corners cut as they lie, where the loader would make a fan of each, beyond a hollow one's edge. */
+function cutObj(text: string): string {
+  if (!/^\s*f(\s+\S+){4}/m.test(text)) return text;
+  const position: number[] = [];
+  return text
+    .replace(/\\\r?\n/g, ' ')
+    .split('\n')
+    .map((line) => {
+      const [word, ...more] = line.trim().split(/\s+/);
+      if (word === 'v') position.push(...more.slice(0, 3).map(Number));
+      if (word !== 'f' || more.length < 4) return line;
+      const there = position.length / 3;
+      const corners = more.map((c) => ((n) => (n < 0 ? there + n : n - 1))(parseInt(c, 10)));
+      if (corners.some((c) => !(c >= 0 && c < there))) return line;
+      const cut = cutFace(position, corners);
+      return Array.from({ length: cut.length / 3 }, (_, k) => `f ${[0, 1, 2].map((j) => more[cut[k * 3 + j]!]).join(' ')}`).join(
+        '\n',
+      );
+    })
+    .join('\n');
+}
+
+/** What is written of a mesh, whatever it came as. */
+interface Plain extends Omit<PlainMesh, 'name'> {
+  /** Four numbers a vertex, as the file has them. */
+  readonly colour: ArrayLike<number> | null;
+}
+
+/** IEC 61966-2-1: the loader takes a file's colours for what is shown, and paint is numbers. */
+const asWritten = (linear: number): number =>
+  linear <= 0.0031308 ? linear * 12.92 : 1.055 * Math.max(linear, 0) ** (1 / 2.4) - 0.055;
+
+function plainOf({ geometry, parts }: Parted): Plain {
+  const of = (name: string) => (geometry.hasAttribute(name) ? geometry.getAttribute(name).array : null);
+  const position = of('position')!;
+  const rgb = of('color');
+  const colour =
+    rgb &&
+    Float32Array.from({ length: (position.length / 3) * 4 }, (_, k) =>
+      k % 4 === 3 ? 1 : asWritten(rgb[(k >> 2) * 3 + (k % 4)]!),
+    );
+  return { position, normal: of('normal'), uv: of('uv'), index: geometry.getIndex()?.array ?? null, colour, parts };
+}
+
+function written(name: string, { position, index, colour, ...mesh }: Plain): Promise<Uint8Array<ArrayBuffer>> {
+  const vertices = position.length / 3;
+  const triangles = (index?.length ?? vertices) / 3;
   if (triangles < 1) refuse('It has no triangles.');
   if (triangles > MAX_TRIANGLES)
     refuse(
@@ -111,22 +150,23 @@ function written(name: string, { geometry, parts }: Parted): Promise<Uint8Array<
     for (let k = 0; k < list.length; k++) if (!Number.isFinite(list[k]!)) return false;
     return true;
   };
-  if (!finite(position.array)) refuse('A face of it names a vertex that is not there, or a place is not a number.');
+  if (!finite(position)) refuse('A face of it names a vertex that is not there, or a place is not a number.');
   if (index)
-    for (let k = 0; k < index.length; k++)
-      if (index[k]! >= position.count) refuse('A face of it names a vertex that is not there.');
-  const of = (attribute: string) => {
-    const list = geometry.hasAttribute(attribute) ? geometry.getAttribute(attribute).array : null;
-    return list && finite(list) ? list : null;
-  };
-  const colour = of('color');
-  const paint =
-    colour &&
-    Float32Array.from({ length: position.count * 4 }, (_, k) => (k % 4 === 3 ? 1 : kept(colour[(k >> 2) * 3 + (k % 4)]!)));
+    for (let k = 0; k < index.length; k++) if (index[k]! >= vertices) refuse('A face of it names a vertex that is not there.');
+  const of = (list: ArrayLike<number> | null) => (list && finite(list) ? list : null);
+  const paint = of(colour) && Float32Array.from(colour!, kept);
   return writeMesh(
-    { name: name.replace(/\.[^.]+$/, ''), position: position.array, normal: of('normal'), uv: of('uv'), index, parts },
+    { ...mesh, name: name.replace(/\.[^.]+$/, ''), position, index, normal: of(mesh.normal), uv: of(mesh.uv) },
     paint,
   );
+}
+
+/** What a library says of a file that is broken, as an artist may be told it. */
+function sentenceOf({ message }: Error): string {
+  const lacking = /(?:extension|required)[^"]*"([\w]{1,60})"/i.exec(message)?.[1];
+  if (lacking) return `It needs ${lacking}, an extension of glTF that is not read here.`;
+  if (/resource|uri|base64/i.test(message)) return 'A file that it refers to is lacking or broken.';
+  return 'It is broken: what it describes and the numbers that it holds do not fit together.';
 }
 
 /** A description with its numbers and pictures in files of their own, made one. */
@@ -158,6 +198,6 @@ async function fromGltf(main: NamedFile, beside: readonly NamedFile[]): Promise<
     const document = await io.readJSON({ json: json as Parameters<typeof io.readJSON>[0]['json'], resources });
     return Uint8Array.from(await io.writeBinary(document));
   } catch (error) {
-    return refuse(`It cannot be read: ${(error as Error).message}.`);
+    return refuse(sentenceOf(error as Error));
   }
 }
