@@ -163,9 +163,9 @@ export async function interfaceFrames(): Promise<{
     const small = await dark(little);
     const large = await dark(much);
     const page = await open(middle, false);
-    await page.locator('[data-strand=net0]').click({ position: { x: 100, y: 14 } });
+    await page.locator('[data-strand=beat0]').click({ position: { x: 100, y: 14 } });
     await page.keyboard.press('Enter');
-    const field = page.getByLabel('Net 0 low value');
+    const field = page.getByLabel('Beat 0 low value');
     await page.locator('canvas[data-frames]').waitFor();
     await page.getByTestId('links').filter({ hasText: /[1-9]/ }).waitFor();
     const [typed, stepped]: [number[], number[]] = [[], []];

@@ -13,7 +13,7 @@ const parts = [
       '--no-warnings',
       'node_modules/jest/bin/jest.js',
       '--testTimeout=7200000',
-      ...['agreement', 'historyStore', 'skeleton', 'tests/mutants', 'tests/large', 'decoder', 'store.test', 'simplify'],
+      ...['agreement', 'historyStore', 'skeleton', 'tests/mutants', 'tests/large', 'decoder', 'store.test', 'simplify', 'mends'],
     ],
   ],
   // Fifty kills; every operator on many more points, and whole sheets, on the graphics card; every starter walked through,
@@ -23,10 +23,12 @@ const parts = [
     [
       'node_modules/@playwright/test/cli.js',
       'test',
-      ...['safety', 'gpu/agreement', 'gpu/twins', 'frames', 'rebuilt', 'boxes', 'counting'],
+      ...['safety', 'gpu/agreement', 'gpu/twins', 'frames', 'rebuilt', 'boxes', 'counting', 'walk'],
       '--timeout=1800000',
     ],
   ],
+  // Each row of the bench once, for its working and not for its bound.
+  ['bench', ['--import', 'tsx', 'bench/run.ts', '--working']],
   ['mutants', ['--import', 'tsx', 'scripts/mutate.ts']],
 ];
 const told = parts.map(([name, args]) => {

@@ -63,17 +63,17 @@ export class GlbSplice {
   /** How often each list of numbers is used; null where what is not known here might use them. */
   private uses(): Map<number, number> | null {
     const uses = new Map<number, number>();
-    const use = (k: unknown) => typeof k === 'number' && uses.set(k, (uses.get(k) ?? 0) + 1);
+    const count = (k: unknown) => typeof k === 'number' && uses.set(k, (uses.get(k) ?? 0) + 1);
     for (const mesh of this.list('meshes'))
       for (const { attributes, targets = [], indices, extensions } of mesh.primitives as GlbPrimitive[]) {
         if (extensions && JSON.stringify(extensions).match(/accessor|attributes|indices/i)) return null;
-        for (const group of [attributes, ...targets]) for (const k of Object.values(group)) use(k);
-        use(indices);
+        for (const group of [attributes, ...targets]) for (const k of Object.values(group)) count(k);
+        count(indices);
       }
     for (const node of this.list('nodes')) if (/accessor|attributes/i.test(JSON.stringify(node.extensions ?? ''))) return null;
     for (const animation of this.list('animations'))
-      for (const { input, output } of (animation.samplers ?? []) as Json[]) (use(input), use(output));
-    for (const { inverseBindMatrices } of this.list('skins')) use(inverseBindMatrices);
+      for (const { input, output } of (animation.samplers ?? []) as Json[]) (count(input), count(output));
+    for (const { inverseBindMatrices } of this.list('skins')) count(inverseBindMatrices);
     return uses;
   }
 
