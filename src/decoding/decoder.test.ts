@@ -202,7 +202,9 @@ describe('those in line behind one that is ended are read', () => {
   ])('%s', async (_, limits, bytes, why) => {
     const hasty = new Decoder(limits);
     const large = file(bytes());
-    const said = await Promise.all([small(), large, small(), large, small(), file(Buffer.from('none')), small()].map((p) => hasty.check(p)));
+    const said = await Promise.all(
+      [small(), large, small(), large, small(), file(Buffer.from('none')), small()].map((p) => hasty.check(p)),
+    );
     await hasty.close();
     const refused = expect.stringMatching(why) as string;
     expect(said).toEqual([null, refused, null, refused, null, expect.stringMatching(/too short/), null]);

@@ -105,7 +105,7 @@ export class OpticsPasses {
       tone: raw ? 0 : TONE_NUMBERS[optics.tone],
       grades: !raw && optics.grade !== undefined,
       ...(optics.grade ?? NO_GRADE),
-      ...(lensBend === 0 ? {} : { lens: new Vector3(heldBend(lensBend), lens.aspect, lensScale(lens)) }),
+      ...(lensBend === 0 ? {} : { lens: new Vector3(heldBend(lensBend, lens.aspect), lens.aspect, lensScale(lens)) }),
     });
   }
 

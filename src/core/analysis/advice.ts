@@ -1,8 +1,6 @@
 /** Findings about a sheet that need no picture, each with a reason in an artist's words and what would mend it. */
 import { own } from '../base/wholesome.js';
-import { produce } from 'immer';
-import { applyMend, type Mend } from '../effect/mends.js';
-import { flat } from '../effect/motifs.js';
+import type { Mend } from '../effect/mends.js';
 import { BLENDED, MAX_MAGNITUDE, isLink, strandsOf, type Effect, type Input, type Strand } from '../effect/schema.js';
 import type { OutputName } from '../effect/outputs.js';
 import { nextUp } from '../base/floats.js';
@@ -13,8 +11,7 @@ import { findOperator } from '../operators/catalogue.js';
 import { wantedBy } from '../operators/meaning.js';
 import { restsOn } from '../operators/record.js';
 import { rates } from '../passes/rates.js';
-import { lower } from '../lower/lower.js';
-import { readLoop, type LoopReading } from './loop.js';
+import { closing, readLoop } from './loop.js';
 import { isLoose, measureStrands, measuredHull, type Measured } from './measure.js';
 import { hullOf, readStrands, type StrandReading } from './reading.js';
 
@@ -383,21 +380,4 @@ function motionFindings(effect: Effect, program: Program, say: Say): void {
     'Change a rate so that it makes whole turns in the loop, or the loop so that it holds whole turns.',
     { edit: closing(effect, loop) },
   );
-}
-
-/** What closes the loop, where something does: it has been tried. */
-function closing(effect: Effect, loop: LoopReading): Mend | null {
-  const mends = loop.strands.flatMap((s) => (s.nearest ? [{ ...s.nearest, strand: s.strand }] : []));
-  if (mends.length === 0) return null;
-  const names = new Map(strandsOf(flat(effect)).map((s) => [s.id, s.name]));
-  const called = mends.map((m) => names.get(m.strand) ?? m.strand);
-  const [two, more] = [called.slice(0, 2), called.length - 2];
-  const label =
-    mends.length === 1
-      ? mends[0]!.label
-      : `Close ${more > 0 ? `${two.join(', ')} and ${more} more` : two.join(' and ')} over the loop`;
-  const edits = mends.flatMap((m) => m.edits);
-  const mended = produce(effect, (draft) => applyMend(draft, { edits }));
-  const program = lower(mended, { build: 'live' });
-  return program.problems.length === 0 && readLoop(program, mended).closes ? { label, edits } : null;
 }

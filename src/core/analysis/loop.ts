@@ -1,10 +1,12 @@
 /** Whether an effect closes at its loop, found by measuring every output on both sides of the join. */
+import { produce } from 'immer';
 import type { Leaf } from '../ir/leaves.js';
 import { paramValues } from '../lower/params.js';
 import { evaluatorOf } from '../targets/evaluate.js';
-import type { Program } from '../lower/lower.js';
-import type { Effect } from '../effect/schema.js';
-import type { Mend } from '../effect/mends.js';
+import { lower, type Program } from '../lower/lower.js';
+import { strandsOf, type Effect } from '../effect/schema.js';
+import { applyMend, type Mend } from '../effect/mends.js';
+import { flat } from '../effect/motifs.js';
 import { samplePlaces } from '../places/spread.js';
 import { readMotions, seconds } from './periods.js';
 import { rates } from '../passes/rates.js';
@@ -57,4 +59,21 @@ export function readLoop(program: Program, effect: Effect): LoopReading {
     );
   }
   return { closes, period: closes ? effect.loop : null, strands: motions };
+}
+
+/** What closes the loop, where something does: it has been tried. */
+export function closing(effect: Effect, loop: LoopReading): Mend | null {
+  const mends = loop.strands.flatMap((s) => (s.nearest ? [{ ...s.nearest, strand: s.strand }] : []));
+  if (mends.length === 0) return null;
+  const names = new Map(strandsOf(flat(effect)).map((s) => [s.id, s.name]));
+  const called = mends.map((m) => names.get(m.strand) ?? m.strand);
+  const [two, more] = [called.slice(0, 2), called.length - 2];
+  const label =
+    mends.length === 1
+      ? mends[0]!.label
+      : `Close ${more > 0 ? `${two.join(', ')} and ${more} more` : two.join(' and ')} over the loop`;
+  const edits = mends.flatMap((m) => m.edits);
+  const mended = produce(effect, (draft) => applyMend(draft, { edits }));
+  const program = lower(mended, { build: 'live' });
+  return program.problems.length === 0 && readLoop(program, mended).closes ? { label, edits } : null;
 }

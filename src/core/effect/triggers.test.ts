@@ -233,3 +233,19 @@ test('strands that are pasted bring their trigger: the one of its name, or a new
   const same = into([hit([9], { id: 'x' })]);
   expect([same.triggers.length, names(same)]).toEqual([1, ['x', 'x']]);
 });
+
+test('a firing before 0 is heard in every lap of a loop, in its order', () => {
+  const ages = (at: number[], time: number) => {
+    const effect = heard(hit(at), { loop: 4, over: 'loop' });
+    return readAt(effect, 'a', { time: [time], loop: [4] });
+  };
+  // -1 is 3 in a loop of 4; -9 is 3 too.
+  for (const time of [0.25, 1.5, 2.9, 3.5]) {
+    const [was] = ages([-1, 1], time) as [number];
+    const last = [3 - 4, 1, 3].filter((t) => t <= time).at(-1)!;
+    expect(was).toBeCloseTo(time - last, 4);
+    expect(ages([-9, 1], time)).toEqual(ages([-1, 1], time));
+  }
+  const rows = triggers.heardOf(hit([-1, 1, -5.5, 2, 0]), 4).map((f) => f.at);
+  expect(rows).toEqual([...rows].sort((a, b) => a - b));
+});

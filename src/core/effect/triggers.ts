@@ -53,8 +53,11 @@ function apart(firings: readonly Firing[]): Firing[] {
 
 /** What an effect hears of a trigger, by rising time. @param loop in which firings come again each lap; null where they do not */
 export function heardOf(trigger: Pick<Trigger, 'at' | 'places'>, loop: number | null): Firing[] {
-  const firings = apart(firingsOf(trigger));
-  return loop === null || loop <= 0 ? firings : [...ofEarlierLaps(firings, loop), ...firings];
+  if (loop === null || loop <= 0) return apart(firingsOf(trigger));
+  // Before 0 is before the end of the lap before: it comes again in every lap.
+  const within = trigger.at.map((at) => (at < 0 ? at - loop * Math.floor(at / loop) : at));
+  const firings = apart(firingsOf({ ...trigger, at: within }));
+  return [...ofEarlierLaps(firings, loop), ...firings];
 }
 
 /** The last firings at a time, the latest first; four at most. */

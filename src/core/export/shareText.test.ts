@@ -25,7 +25,13 @@ test.each(readdirSync(folder))('a use of %s, with a dial of its input', (file) =
   if (!read.ok) throw new Error(read.problems[0]!.message);
   const effect = structuredClone(effectOf([], {}));
   takeMotif(effect, { motif: read.motif });
-  (effect.strands as Strand[]).push(freshUse(effect.motifs.find((m) => m.id === read.motif.id)!, 'use', 'Use'));
+  (effect.strands as Strand[]).push(
+    freshUse(
+      effect.motifs.find((m) => m.id === read.motif.id)!,
+      'use',
+      'Use',
+    ),
+  );
   effect.outputs = { emission: { from: 'use' } };
   const [input] = read.motif.inputs;
   effect.dials = input ? [{ id: 'd', strand: 'use', input: 'in1', label: 'Turned here' }] : [];

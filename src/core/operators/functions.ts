@@ -266,11 +266,13 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
     wild: true,
     summary: 'Pulls the middle of 0..1 up or down and leaves the ends.',
     keywords: ['curve', 'gamma', 'midtone'],
-    inputs: { in: input(0, 'the value, 0 to 1'), amount: input(0.5, '0.5 changes nothing; more lifts, less lowers') },
+    inputs: { in: input(0, 'the value, held to 0..1'), amount: input(0.5, '0.5 changes nothing; more lifts, less lowers') },
     source: 'Schlick 1994, Fast alternatives to Perlin’s bias and gain: t / ((1/a - 2)(1 - t) + 1)',
-    lower: ({ b }, x) => ({
-      value: b.div(x.in!, b.add(b.mul(bend(b, x.amount!), b.sub(1, x.in!)), 1)),
-    }),
+    lower: ({ b }, x) => {
+      // Beyond 0..1 it has a pole.
+      const t = b.composite('clamp', x.in!, 0, 1);
+      return { value: b.div(t, b.add(b.mul(bend(b, x.amount!), b.sub(1, t)), 1)) };
+    },
   }),
   operator({
     id: 'gain',
@@ -281,15 +283,16 @@ export const FUNCTIONS: readonly OperatorRecord[] = [
     summary: 'Steepens or flattens the middle of 0..1 and leaves ends and middle.',
     keywords: ['contrast', 'curve', 's-curve'],
     inputs: {
-      in: input(0, 'the value, 0 to 1'),
+      in: input(0, 'the value, held to 0..1'),
       amount: input(0.5, '0.5 changes nothing; less flattens the middle, more steepens it'),
     },
     source: 'Schlick 1994, Fast alternatives to Perlin’s bias and gain, with its amount turned round so that more is steeper',
     lower: ({ b }, x) => {
-      const k = b.mul(bend(b, b.sub(1, x.amount!)), b.sub(1, b.mul(x.in!, 2)));
-      const low = b.div(x.in!, b.add(k, 1));
-      const high = b.div(b.sub(k, x.in!), b.sub(k, 1));
-      return { value: b.op('select', b.op('lt', x.in!, 0.5), low, high) };
+      const t = b.composite('clamp', x.in!, 0, 1);
+      const k = b.mul(bend(b, b.sub(1, x.amount!)), b.sub(1, b.mul(t, 2)));
+      const low = b.div(t, b.add(k, 1));
+      const high = b.div(b.sub(k, t), b.sub(k, 1));
+      return { value: b.op('select', b.op('lt', t, 0.5), low, high) };
     },
   }),
   operator({

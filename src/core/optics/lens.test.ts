@@ -31,6 +31,25 @@ test('no place of the picture shows what is outside it, and the farther out the 
   );
 });
 
+test('no picture folds over, however wide: along each way outward places go outward, to the corners', () => {
+  for (const aspect of [0.3, 1, 16 / 9, 2.39, 4, 8])
+    for (const bend of [-0.01, -0.05, LEAST_BEND, -9])
+      for (const [x, y] of [
+        [1, 1],
+        [1, 0],
+        [0, 1],
+        [1, 0.3],
+      ] as const) {
+        let last = 0;
+        for (let k = 1; k <= 400; k++) {
+          const [u, v] = unbent({ bend, aspect }, (x * k) / 400, (y * k) / 400);
+          const far = Math.hypot(u * aspect, v);
+          expect(far).toBeGreaterThan(last);
+          last = far;
+        }
+      }
+});
+
 test('without a bend all stays where it is; above 0 a straight line bows outward, below 0 inward', () => {
   expect(unbent({ bend: 0, aspect: 1.6 }, 0.7, -0.4)).toEqual([0.7, -0.4]);
   expect(bent({ bend: 0, aspect: 1.6 }, 0.7, -0.4)).toEqual([0.7, -0.4]);
@@ -46,5 +65,5 @@ test('without a bend all stays where it is; above 0 a straight line bows outward
     expect(end < middle).toBe(outward);
   }
   expect(lensScale({ bend: 0, aspect: 2 })).toBe(1);
-  expect([heldBend(9), heldBend(-9)]).toEqual([MOST_BEND, LEAST_BEND]);
+  expect([heldBend(9, 1), heldBend(-9, 1)]).toEqual([MOST_BEND, LEAST_BEND]);
 });

@@ -7,6 +7,8 @@
 /** Farther either way, places of the picture would be seen twice. */
 export const MOST_BEND = 0.5;
 export const LEAST_BEND = -0.07;
+/** How near to folding over a wide picture's corners may come. */
+const UNFOLDED = 0.95;
 
 export interface Lens {
   readonly bend: number;
@@ -14,11 +16,16 @@ export interface Lens {
   readonly aspect: number;
 }
 
-export const heldBend = (bend: number): number => Math.max(LEAST_BEND, Math.min(MOST_BEND, bend));
+/**
+ * A bend as it is drawn. Below 0 places stop going outward at r² = -1 / (3 bend), and beyond would be seen twice: it is held
+ * to where the corners of a picture of this shape lie within.
+ */
+export const heldBend = (bend: number, aspect: number): number =>
+  Math.max(LEAST_BEND, -UNFOLDED / (3 * (1 + aspect * aspect)), Math.min(MOST_BEND, bend));
 
 /** The scale: for lines that bow outward the corners stay where they are; for inward ones the middles of the nearer sides. */
 export function lensScale({ bend, aspect }: Lens): number {
-  const held = heldBend(bend);
+  const held = heldBend(bend, aspect);
   const fixed = held > 0 ? 1 + aspect * aspect : Math.min(1, aspect * aspect);
   return 1 / (1 + held * fixed);
 }
@@ -26,13 +33,13 @@ export function lensScale({ bend, aspect }: Lens): number {
 /** Where what is seen at a place lies in the unbent picture. @param x @param y -1 to 1, up */
 export function unbent(lens: Lens, x: number, y: number): [number, number] {
   const r2 = (x * lens.aspect) ** 2 + y * y;
-  const by = lensScale(lens) * (1 + heldBend(lens.bend) * r2);
+  const by = lensScale(lens) * (1 + heldBend(lens.bend, lens.aspect) * r2);
   return [x * by, y * by];
 }
 
 /** Where a place of the unbent picture is seen: `unbent` the other way round. */
 export function bent(lens: Lens, x: number, y: number): [number, number] {
-  const [scale, bend] = [lensScale(lens), heldBend(lens.bend)];
+  const [scale, bend] = [lensScale(lens), heldBend(lens.bend, lens.aspect)];
   const far = Math.hypot(x * lens.aspect, y);
   if (far === 0 || bend === 0) return [x, y];
   // r + bend r³ = far / scale, by Newton's steps: it only rises.

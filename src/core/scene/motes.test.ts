@@ -202,3 +202,16 @@ test('a field is kept as it is; what is no field is refused with a sentence', ()
     problems: [{ message: expect.stringContaining('motes.0.life') }],
   });
 });
+
+test('a burst whose life is longer than the loop lives to its end, and the loop closes', () => {
+  const long = field({ rate: 0, life: 7, burst: { trigger: 'hit', count: 3 } });
+  // Fired at 1 in a loop of 3: motes of this lap, of the one before, and of the one before that, while they live.
+  for (const time of [0, 0.9, 1.1, 2.5]) {
+    const past = time - 1 - 3 * Math.floor((time - 1) / 3);
+    const alive = [0, 1, 2].filter((lap) => past + 3 * lap < 7).length;
+    const now = at(long, time, 3, [1]);
+    expect([time, now.count]).toEqual([time, 3 * alive]);
+    const sorted = (all: readonly number[]) => [...all].map((v) => v.toFixed(4)).sort();
+    expect(sorted(at(long, time + 3, 3, [1]).centre)).toEqual(sorted(now.centre));
+  }
+});

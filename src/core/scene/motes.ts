@@ -109,6 +109,9 @@ function swirler(): WasmRunner {
 /** As they live on they come to another part of the field: a way that no axis of its lattice has. */
 const ELSEWHERE: Vec3 = [0.53, 0.71, 0.46];
 
+/** So many laps at most is a burst heard of: longer lives end there. */
+const MOST_LAPS = 16;
+
 export class MotesOf {
   private readonly life = new Life();
   private readonly ball = new Float64Array(3);
@@ -148,7 +151,9 @@ export class MotesOf {
   ): Motes {
     const { period, laps, count } = paceOf(field, loop);
     const burst = field.burst?.count ?? 0;
-    this.make(count + burst * firings.length);
+    // A burst whose life is longer than the loop is heard of as many laps as it lives.
+    const heard = loop === null ? 1 : Math.min(MOST_LAPS, Math.max(1, Math.ceil(field.life / loop)));
+    this.make(count + burst * firings.length * heard);
     let alive = 0;
     for (let k = 0; k < count; k++) {
       const phase = (k + this.life.begin(field.seed, k, -1).next()) / count;
@@ -160,9 +165,13 @@ export class MotesOf {
     firings.forEach((fired, n) => {
       // A loop hears the lap before.
       const past = loop === null ? time - fired : time - fired - loop * Math.floor((time - fired) / loop);
-      if (past < 0 || past >= field.life) return;
-      for (let k = 0; k < burst; k++)
-        alive = this.add(field, alive, { index: count + n * burst + k, life: n, lived: past, longest: field.life, births });
+      for (let lap = 0; lap < heard; lap++) {
+        const lived = past + lap * (loop ?? 0);
+        if (lived < 0 || lived >= field.life) continue;
+        // Those of each lap go the same way, so that the loop closes.
+        for (let k = 0; k < burst; k++)
+          alive = this.add(field, alive, { index: count + n * burst + k, life: n, lived, longest: field.life, births });
+      }
     });
     if (admits) alive = this.admitted(admits, time, loop, alive);
     this.drift(field, alive);
