@@ -8,7 +8,7 @@ import { readEffect } from './read.js';
 import { strandsOf, type Effect, type Motif, type Strand } from './schema.js';
 import { tooMuch } from './tooMuch.js';
 
-const useOf = (motif: string, id: string, more: object = {}): Strand => ({
+const oneUse = (motif: string, id: string, more: object = {}): Strand => ({
   ...{ id, name: id, op: 'motif' },
   inputs: { motif: { value: { text: motif } }, ...more },
 });
@@ -20,14 +20,14 @@ function levels(n: number, uses: number): Motif[] {
     strands: (k === n - 1
       ? [{ id: 'last', name: 'Last', op: 'invert', inputs: { in: { from: 'in1' } } }]
       : Array.from({ length: uses }, (__, u) =>
-          useOf(`m${k + 1}`, `u${u}`, { in1: { from: u === 0 ? 'in1' : `u${u - 1}` } }),
+          oneUse(`m${k + 1}`, `u${u}`, { in1: { from: u === 0 ? 'in1' : `u${u - 1}` } }),
         )) as Motif['strands'],
     outputs: [{ id: 'out1', name: 'Out', kind: '1' as const, from: { from: k === n - 1 ? 'last' : `u${uses - 1}` } }],
   }));
 }
 const grown = (n: number, uses: number): Effect => ({
   ...effectOf([{ id: 'x', name: 'X', op: 'time' }]),
-  strands: [useOf('m0', 'top')] as Effect['strands'],
+  strands: [oneUse('m0', 'top')] as Effect['strands'],
   outputs: { emission: { from: 'top' } },
   motifs: levels(n, uses),
 });
@@ -85,13 +85,13 @@ test('counting agrees with opening, for all that may be opened', () => {
 test('a hundred motifs that lead nowhere back are walked once each', () => {
   const motifs = levels(100, 12);
   expect(soon(() => motifs.map((m) => recursion(motifs, m)))).toEqual(motifs.map(() => null));
-  strandsOf(motifs[99] as unknown as Effect).push(useOf('m0', 'back'));
+  strandsOf(motifs[99] as unknown as Effect).push(oneUse('m0', 'back'));
   expect(soon(() => recursion(motifs, motifs[50]!))?.length).toBe(101);
 });
 
 test('a motif by itself is counted too', () => {
   const read = readMotif(
-    JSON.parse(JSON.stringify({ ...levels(2, 2)[0]!, strands: Array.from({ length: 12 }, (_, k) => useOf('m0', `u${k}`)) })),
+    JSON.parse(JSON.stringify({ ...levels(2, 2)[0]!, strands: Array.from({ length: 12 }, (_, k) => oneUse('m0', `u${k}`)) })),
   );
   expect(read.ok ? [] : read.problems.map((p) => p.message)).toEqual([expect.stringMatching(/uses itself/)]);
 });
