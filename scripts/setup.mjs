@@ -56,6 +56,9 @@ export function ensureModules() {
   ]);
   const env = { ...process.env };
   if (existsSync('/usr/include/sqlite3.h')) env.npm_config_sqlite = '/usr';
+  // Node's own headers, where they came with it: else the compiler's helper asks the network for them.
+  const nodeHome = join(dirname(process.execPath), '..');
+  if (existsSync(join(nodeHome, 'include/node/common.gypi'))) env.npm_config_nodedir ??= nodeHome;
   console.log('Installing node modules');
   if (!run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'], { env })) {
     console.error('The node modules could not be installed.');

@@ -8,6 +8,7 @@ import { readEffect } from '../core/effect/read.js';
 import { readStage } from '../core/scene/stage.js';
 import { emptyEffect, type Effect } from '../core/effect/schema.js';
 import type { Stage } from '../core/scene/stage.js';
+import { whyNowhere } from '../core/scene/wearing.js';
 import { loadEffect, loadStage } from './api.js';
 import { OpenFailure } from './failure.js';
 import type { PendingStore } from './autosave.js';
@@ -130,6 +131,9 @@ export class Bench {
   private static async begun(opened: Opened, keep: PendingStore, options: BenchOptions): Promise<Bench> {
     const bench = new Bench(opened, keep, options);
     if (!options.following) await bench.history.restore();
+    const { effect, stage, notice } = bench.store.getState();
+    const nowhere = notice === null ? whyNowhere(stage, effect) : null;
+    if (nowhere !== null) bench.store.setState({ notice: nowhere });
     return bench;
   }
 

@@ -1,5 +1,5 @@
 /** What is chosen on a bench: a strand, the strands whose pulse is kept, a prop and its variant; and what is asked before it is done. */
-import { takenFrom, wear, whoWears } from '../core/scene/wearing.js';
+import { takenFrom, wear, whoWears, whyNowhere } from '../core/scene/wearing.js';
 import { propIn } from '../core/scene/pieces.js';
 import { inOrder } from '../core/effect/runs.js';
 import type { Effect } from '../core/effect/schema.js';
@@ -105,8 +105,10 @@ export class Choosing {
 
   /** Puts another variant on the chosen prop; a prop that only stands in for the effect's home comes to wear it. */
   variant(variant: string | null): void {
-    const { effect, prop } = this.store.getState();
+    const { effect, stage, prop } = this.store.getState();
     const name = effect.variants.find((v) => v.id === variant)?.name ?? 'Base';
+    const nowhere = whyNowhere(stage, effect);
+    if (nowhere !== null) return this.store.setState({ notice: nowhere });
     this.askFirst(effect.kind === 'surface' ? [prop] : [], () =>
       this.documents.editStage(`Wear ${name}`, (draft) => wear(draft, effect, { id: prop, variant })),
     );

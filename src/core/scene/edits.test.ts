@@ -16,7 +16,7 @@ import {
   setViewpoint,
 } from './edits.js';
 import { boxOf, freePlace } from './placing.js';
-import { effectsOn, keepStandIn, standInOf, takenFrom, wear, whoWears } from './wearing.js';
+import { effectsOn, keepStandIn, standInOf, takenFrom, wear, whoWears, whyNowhere } from './wearing.js';
 
 /** What every edit must leave: a stage that can be stored. */
 const valid = (stage: Stage) => expect(readStage(JSON.parse(JSON.stringify(stage)))).toMatchObject({ ok: true });
@@ -111,6 +111,18 @@ describe('who wears what', () => {
     propOf(stage, 'box-1').visible = false;
     expect(standInOf(stage, LAMP)?.id).toBe('tube-1');
     expect(standInOf(stage, { id: 'other', home: null })).toBeNull();
+  });
+  test('it never stands in on what is locked, and where there is nothing else that is said', () => {
+    const stage = stageOf();
+    dressProp(stage, { id: 'tube-1', effect: null });
+    for (const prop of stage.props) prop.locked = true;
+    const bench = { id: 'lamp', name: 'Lamp', kind: 'surface', home: null } as const;
+    expect([standInOf(stage, LAMP), whoWears(stage, LAMP)]).toEqual([null, []]);
+    expect(whyNowhere(stage, bench)).toMatch(/^Nothing on .* can wear Lamp: add a prop; what is locked there stays as it is\.$/);
+    keepStandIn(stage, LAMP);
+    expect(effectsOn(stage)).toEqual([]);
+    addProp(stage, box('box-1', null));
+    expect([standInOf(stage, LAMP)?.id, whyNowhere(stage, bench)]).toEqual(['box-1', null]);
   });
   test('dressing one prop leaves the one it stood in on as it was: both wear it', () => {
     const stage = stageOf();

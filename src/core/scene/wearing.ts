@@ -14,14 +14,23 @@ export interface Wearing {
 
 /**
  * The prop on which an effect stands in that no prop of the stage wears: its home prop, or the first that wears nothing,
- * or the first there is; of those that are seen. Null where some prop wears it.
+ * or the first there is; of those that are seen, and not locked. Null where some prop wears it.
  */
 export function standInOf(stage: Stage, bench: Pick<Effect, 'id' | 'home'> & Partial<Pick<Effect, 'kind'>>): Prop | null {
   // What motes or a light are made of stands on no prop.
   if (bench.kind !== undefined && bench.kind !== 'surface') return null;
   if (stage.props.some((p) => wears(p, bench.id))) return null;
-  const seen = stage.props.filter((p) => p.visible);
-  return seen.find((p) => p.id === bench.home?.prop) ?? seen.find((p) => !wornBy(p)) ?? seen[0] ?? null;
+  const visible = stage.props.filter((p) => p.visible);
+  // A set that others stand in is dressed by nobody, unless it is said to be its home.
+  const seen = visible.filter((p) => !p.locked);
+  return visible.find((p) => p.id === bench.home?.prop) ?? seen.find((p) => !wornBy(p)) ?? seen[0] ?? null;
+}
+
+/** Why no prop shows the effect on the bench, as a sentence; null where one does, or where it needs none. */
+export function whyNowhere(stage: Stage, bench: Pick<Effect, 'id' | 'home' | 'kind' | 'name'>): string | null {
+  if (bench.kind !== 'surface' || whoWears(stage, bench).some((w) => w.effect === bench.id)) return null;
+  const locked = stage.props.some((p) => p.visible && p.locked);
+  return `Nothing on ${stage.name} can wear ${bench.name}: add a prop${locked ? '; what is locked there stays as it is' : ''}.`;
 }
 
 const wears = (prop: Prop, effect: string): boolean =>
