@@ -255,14 +255,6 @@ export class Dressing {
     spill.shine(emissions, stage.spill.on ? stage.spill.strength : 0);
   }
 
-  /** After a lost context the materials and their blocks are made anew. */
-  forget(): void {
-    this.moteFields.forget();
-    this.moteCopies.forget();
-    this.drawn.clear();
-    this.linked.clear();
-  }
-
   dispose(): void {
     this.moteFields.dispose();
     this.moteCopies.dispose();

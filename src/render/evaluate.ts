@@ -166,6 +166,7 @@ export class OpenScene {
       } else frame.showLight(await frame.gather(samples, between), raw, target);
       const data = new Uint8Array(size.width * size.height * 4);
       await this.graphics.renderer.readRenderTargetPixelsAsync(target, 0, 0, size.width, size.height, data);
+      this.keptContext();
       for (let k = 3; k < data.length; k += 4) data[k] = 255;
       return new Uint8ClampedArray(topFirst(data, size).buffer);
     } finally {
@@ -188,10 +189,16 @@ export class OpenScene {
       renderer.copyTextureToTexture(light, target.texture);
       const data = new Float32Array(size.width * size.height * 4);
       await renderer.readRenderTargetPixelsAsync(target, 0, 0, size.width, size.height, data);
+      this.keptContext();
       return topFirst(data, size);
     } finally {
       target.dispose();
     }
+  }
+
+  /** What was drawn meanwhile would be black. @throws where the graphics card let go of the context */
+  private keptContext(): void {
+    if (this.graphics.lost) throw new Error('The graphics card let go of the picture while it was drawn.');
   }
 
   /**
@@ -204,7 +211,9 @@ export class OpenScene {
     const target = new WebGLRenderTarget(1, 1, { depthBuffer: false });
     try {
       this.renderer.frame.draw({ adapt: false, into: target });
-      return topFirst((await this.renderer.peek.values()) as Float32Array<ArrayBuffer>, size);
+      const values = (await this.renderer.peek.values()) as Float32Array<ArrayBuffer>;
+      this.keptContext();
+      return topFirst(values, size);
     } finally {
       target.dispose();
     }

@@ -281,11 +281,6 @@ export class Frame {
     this.slow = 0;
   }
 
-  /** Something has changed: a still begins anew. */
-  restart(): void {
-    this.still.restart();
-  }
-
   dispose(): void {
     this.optics.dispose();
     this.shadowTarget.dispose();

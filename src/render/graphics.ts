@@ -57,13 +57,29 @@ export class Graphics {
     this.gl.readPixels(0, 0, 1, 1, this.gl.RGBA, this.gl.UNSIGNED_BYTE, this.onePixel);
   }
 
-  /** Called when a lost context has come back. */
-  onRestored(listener: () => void): void {
-    this.canvas.addEventListener('webglcontextrestored', listener);
+  /** The graphics card has let go of all that was here: what is drawn is drawn nowhere. */
+  get lost(): boolean {
+    return this.gl.isContextLost();
   }
 
   dispose(): void {
     this.renderer.dispose();
     this.renderer.forceContextLoss();
+  }
+}
+
+/** A context that nobody sees, made anew where the graphics card has let go of it. */
+export class HiddenGraphics {
+  private made: Graphics | null = null;
+
+  /** @throws when the browser has no WebGL2 */
+  get now(): Graphics {
+    if (!this.made || this.made.lost) this.made = new Graphics(document.createElement('canvas'));
+    return this.made;
+  }
+
+  dispose(): void {
+    this.made?.dispose();
+    this.made = null;
   }
 }

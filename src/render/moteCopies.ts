@@ -166,13 +166,6 @@ export class MoteCopies {
     this.births.forget(id);
   }
 
-  /** After a lost context everything is made anew. */
-  forget(): void {
-    for (const { of } of this.fields.values())
-      for (const list of of.values()) for (const { mesh } of list) mesh.removeFromParent();
-    this.fields.clear();
-  }
-
   dispose(): void {
     for (const id of [...this.fields.keys()]) this.drop(id);
   }

@@ -177,12 +177,6 @@ export class MoteFields {
     this.births.forget(id);
   }
 
-  /** After a lost context everything is made anew. */
-  forget(): void {
-    for (const { mesh } of this.blown.values()) mesh.removeFromParent();
-    this.blown.clear();
-  }
-
   dispose(): void {
     for (const id of [...this.blown.keys()]) this.drop(id);
   }

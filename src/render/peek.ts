@@ -245,13 +245,6 @@ export class PeekPass {
     return out;
   }
 
-  /** After a lost context: what it owned is gone. */
-  forget(): void {
-    for (const { mesh } of this.stands.values()) mesh.removeFromParent();
-    this.stands.clear();
-    this.materials.clear();
-  }
-
   dispose(): void {
     this.target?.dispose();
     for (const { buffer } of this.stands.values()) this.gl.deleteBuffer(buffer);

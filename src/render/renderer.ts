@@ -123,14 +123,6 @@ export class StageRenderer {
     return mesh ? this.reader.placesOf({ mesh, text }, this.scenery.scene, this.camera.position, width, height) : null;
   }
 
-  /** After a lost context: three uploads again what it owns; the effects and their blocks are made anew. */
-  forget(): void {
-    this.dressing.forget();
-    this.peek.forget();
-    this.scenery.forget();
-    this.frame.restart();
-  }
-
   /** Lets go of all that is this renderer's; the context stays. */
   dispose(): void {
     this.looking.dispose();

@@ -206,13 +206,6 @@ export class Scenery {
     });
   }
 
-  /** After a lost context: what the graphics card held of the surroundings is made anew. */
-  forget(): void {
-    this.surroundings.forget();
-    if (this.stage) this.surroundings.apply(this.stage.surroundings);
-    this.shadowsStale = true;
-  }
-
   dispose(): void {
     this.surroundings.dispose();
     this.meshes.dispose();

@@ -78,15 +78,6 @@ export class Surroundings {
     scene.background = panorama && seen ? panorama.seen : new Color().setRGB(...rgb).multiplyScalar(strength * BEHIND);
   }
 
-  /** After a lost context the blurred pictures are made anew from the others. */
-  forget(): void {
-    for (const [id, { seen }] of this.panoramas) {
-      const generator = new PMREMGenerator(this.renderer);
-      this.panoramas.set(id, { seen, light: generator.fromEquirectangular(seen) });
-      generator.dispose();
-    }
-  }
-
   dispose(): void {
     for (const { seen, light } of this.panoramas.values()) {
       seen.dispose();

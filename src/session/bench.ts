@@ -179,8 +179,8 @@ export class Bench {
       },
     });
     this.frames = new Frames(store, this.clock, this.compiling, {
-      onMeasured: ({ luminance, display }, threshold) =>
-        this.readings.post({ kind: 'levels', luminance, display, threshold }, [luminance.buffer, display.buffer]),
+      onMeasured: ({ luminance, display }, threshold, frame) =>
+        this.readings.post({ kind: 'levels', luminance, display, threshold, frame }, [luminance.buffer, display.buffer]),
       onPlaces: () => this.readings.settleSoon(),
     });
     this.readings = new ReadingsOfBench(store, this.clock, this.compiling.worn, {

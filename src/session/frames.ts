@@ -19,7 +19,7 @@ import type { BenchStore } from './state.js';
 
 export interface FramesPorts {
   /** What the picture was measured to be. */
-  readonly onMeasured: (measured: Measured, threshold: number) => void;
+  readonly onMeasured: (measured: Measured, threshold: number, frame: number) => void;
   /** What is seen of the props has changed: their places are to be read anew. */
   readonly onPlaces: () => void;
 }
@@ -94,6 +94,7 @@ export class Frames {
     this.renderer = renderer;
     this.furnishing.forget();
     this.drawing = false;
+    this.dressing = 0;
     const { effect, stage, viewpoint } = this.store.getState();
     renderer.scenery.onRemade = () => {
       this.dressed = '';
@@ -132,20 +133,13 @@ export class Frames {
       this.request();
       this.ports.onPlaces();
     });
-    renderer.graphics.onRestored(() => {
-      renderer.forget();
-      this.peeking.forget();
-      this.dressed = '';
-      void this.dress();
-      void this.peeking.follow(renderer);
-    });
   }
 
+  /** Lets go of the renderer; the canvas is its owner's, and keeps its last picture. */
   detach(): void {
     const { renderer } = this;
     this.renderer = null;
     renderer?.dispose();
-    renderer?.graphics.dispose();
   }
 
   /** Brings the renderer to the stage's document. */
@@ -202,7 +196,13 @@ export class Frames {
     if (!renderer || key === this.dressed) return;
     this.dressed = key;
     this.dressing++;
-    const ready = await renderer.dressing.dress(worn.all, () => worn.all, worn.copies).finally(() => this.dressing--);
+    const ready = await renderer.dressing
+      .dress(worn.all, () => worn.all, worn.copies)
+      .finally(() => {
+        // What another renderer was dressed in is nobody's now.
+        if (renderer === this.renderer) this.dressing--;
+      });
+    if (renderer !== this.renderer) return;
     this.store.setState({ links: renderer.dressing.links });
     if (!ready) return;
     this.request();
@@ -334,6 +334,16 @@ export class Frames {
     this.meter.soon();
     this.peeking.measureSoon(renderer);
     this.refineSoon();
+  }
+
+  /** How many frames have been drawn: names the one that is shown. */
+  get shown(): number {
+    return this.count;
+  }
+
+  /** Has the picture's levels measured for as long as somebody looks at them. @returns ends it */
+  watchLevels(): () => void {
+    return this.meter.watch();
   }
 
   /** Called after each frame with the count of frames. */

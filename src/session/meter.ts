@@ -11,7 +11,8 @@ export interface MeterPorts {
   readonly view: () => StageRenderer | null;
   /** Counts frames. */
   readonly frame: () => number;
-  readonly onMeasured: (measured: Measured, threshold: number) => void;
+  /** @param frame of which frame it is */
+  readonly onMeasured: (measured: Measured, threshold: number, frame: number) => void;
 }
 
 export class Meter {
@@ -19,11 +20,19 @@ export class Meter {
   private last = 0;
   private gap = GAP_MS;
   private timer: ReturnType<typeof setTimeout> | null = null;
+  private watchers = 0;
 
   constructor(private readonly ports: MeterPorts) {}
 
+  /** Measures for as long as somebody looks. @returns ends it */
+  watch(): () => void {
+    this.watchers++;
+    this.soon();
+    return () => void this.watchers--;
+  }
+
   soon(): void {
-    if (this.timer) return;
+    if (this.timer || this.watchers === 0) return;
     const wait = Math.max(0, this.last + this.gap - performance.now());
     this.timer = setTimeout(() => {
       this.timer = null;
@@ -42,7 +51,7 @@ export class Meter {
     this.gap = Math.max(GAP_MS, REST * (performance.now() - this.last));
     const optics = renderer.frame.opticsHere;
     if (!measured || !optics) return;
-    this.ports.onMeasured(measured, optics.bloom.threshold);
+    this.ports.onMeasured(measured, optics.bloom.threshold, drawn);
     if (this.ports.frame() !== drawn) this.soon();
   }
 

@@ -157,7 +157,7 @@ export class Peeking {
     this.requestFrame();
   }
 
-  /** After a lost context. */
+  /** Another renderer peeks at nothing yet. */
   forget(): void {
     this.drawnKey = '';
     this.drawn = [];

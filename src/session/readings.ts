@@ -273,7 +273,7 @@ export class ReadingsOfBench {
       case 'cost':
         return this.store.setState({ cost: { cost: answer.cost, savings: answer.savings } });
       case 'levels':
-        return this.store.setState({ levels: answer.levels });
+        return this.store.setState({ levels: { ...answer.levels, frame: answer.frame } });
       case 'trouble':
         if (answer.about === 'draw') this.workerBusy = false;
         return;

@@ -1,7 +1,7 @@
 /** Pictures of stages that are nobody's: drawn once a visit, from their first viewpoint, in the gaps of the page's other work. */
 import { emptyEffect } from '../core/effect/schema.js';
 import { OpenScene } from '../render/evaluate.js';
-import { Graphics } from '../render/graphics.js';
+import { HiddenGraphics } from '../render/graphics.js';
 import { SceneQueue } from '../render/queue.js';
 import { loadStage } from './api.js';
 import { SCENE_ASSETS } from './sceneAssets.js';
@@ -11,7 +11,7 @@ import { STRIP_HEIGHT, STRIP_WIDTH } from './stripShape.js';
 const SAMPLES = 4;
 
 export class StagePainter {
-  private readonly graphics = new Graphics(document.createElement('canvas'));
+  private readonly graphics = new HiddenGraphics();
   private readonly queue = new SceneQueue();
   private readonly stopping = new AbortController();
 
@@ -23,7 +23,7 @@ export class StagePainter {
         const effect = { ...emptyEffect('nobody', 'Nobody'), kind: 'light' as const };
         const documents = { effect, stage, others: await othersOn(stage, effect) };
         const view = stage.viewpoints[0]!;
-        const scene = await OpenScene.open(this.graphics, { documents, assets: SCENE_ASSETS, view });
+        const scene = await OpenScene.open(this.graphics.now, { documents, assets: SCENE_ASSETS, view });
         try {
           const size = { width: STRIP_WIDTH, height: STRIP_HEIGHT };
           const pixels = await scene.picture({ time: 0, size, samples: SAMPLES }, () => turn.next());

@@ -108,7 +108,8 @@ export interface BenchState extends Both {
   readonly cost: { readonly cost: CostReading; readonly savings: ReadonlyMap<string, number> } | null;
   /** Drafts of this browser's that could not be read. */
   readonly asides: readonly Aside[];
-  readonly levels: Levels | null;
+  /** The picture's levels, and of which frame they are. */
+  readonly levels: (Levels & { readonly frame: number }) | null;
   readonly pulse: Pulse | null;
   readonly brightest: Brightest | null;
   /** All advice, also what has been waved aside. */

@@ -6,7 +6,7 @@ import { effectsOn } from '../core/scene/wearing.js';
 import type { Effect } from '../core/effect/schema.js';
 import type { Stage } from '../core/scene/stage.js';
 import { OpenScene, type SceneDocuments } from '../render/evaluate.js';
-import { Graphics } from '../render/graphics.js';
+import { HiddenGraphics } from '../render/graphics.js';
 import { SceneQueue, type Turn } from '../render/queue.js';
 import { loadEffect, loadStage } from './api.js';
 import { FIRST_STAGE } from './exports.js';
@@ -46,13 +46,13 @@ export async function othersOn(stage: Stage, effect: Effect): Promise<Map<string
 }
 
 export class StripPainter {
-  private readonly graphics: Graphics;
+  private readonly graphics = new HiddenGraphics();
   private readonly queue = new SceneQueue();
   private readonly stopping = new AbortController();
 
   /** @throws where there is no WebGL2 */
   constructor() {
-    this.graphics = new Graphics(document.createElement('canvas'));
+    void this.graphics.now;
   }
 
   /** Draws an effect's strip and hands it to the server. @returns whether it was stored; one effect after another */
@@ -69,7 +69,7 @@ export class StripPainter {
   private async paintNow(id: string, key: string, turn: Turn): Promise<boolean> {
     const documents = await documentsOf(id);
     const { loop } = documents.effect;
-    const scene = await OpenScene.open(this.graphics, { documents, assets: SCENE_ASSETS });
+    const scene = await OpenScene.open(this.graphics.now, { documents, assets: SCENE_ASSETS });
     const frames: ImageData[] = [];
     try {
       const size = { width: STRIP_WIDTH, height: STRIP_HEIGHT };

@@ -55,7 +55,14 @@ export type ReadingsRequest =
       /** Asks for the pulse and the brightest place too: when numbers, places or choices changed, not when only time did. */
       readonly whole: { readonly strands: readonly string[] } | null;
     }
-  | { readonly kind: 'levels'; readonly luminance: Float32Array; readonly display: Uint8Array; readonly threshold: number }
+  | {
+      readonly kind: 'levels';
+      readonly luminance: Float32Array;
+      readonly display: Uint8Array;
+      readonly threshold: number;
+      /** Names the frame that was measured. */
+      readonly frame: number;
+    }
   | { readonly kind: Question; readonly turn: number; readonly effect: Effect };
 
 export interface Readings {
@@ -98,7 +105,7 @@ export type ReadingsAnswer =
   | Readings
   /** A request to draw that could not be followed yet: there is no such program, or there are no places. */
   | { readonly kind: 'idle'; readonly number: number }
-  | { readonly kind: 'levels'; readonly levels: Levels }
+  | { readonly kind: 'levels'; readonly levels: Levels; readonly frame: number }
   | {
       readonly kind: 'ranges';
       readonly turn: number;

@@ -273,7 +273,11 @@ function follow(data: ReadingsRequest): void {
     case 'draw':
       return draw(data);
     case 'levels':
-      return answer({ kind: 'levels', levels: measureLevels(data.luminance, data.display, data.threshold) });
+      return answer({
+        kind: 'levels',
+        levels: measureLevels(data.luminance, data.display, data.threshold),
+        frame: data.frame,
+      });
     case 'ranges':
     case 'advise':
     case 'cost':

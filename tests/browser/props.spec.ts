@@ -230,7 +230,7 @@ test('the hatch sign says why it does not glow; the mend turns bloom on, and the
   await saved(page);
   await expect.poll(async () => (await stageOf(app, SIGN.stage)).optics.bloom.on).toBe(true);
   const share = async (what: 'glows' | 'clips' | 'peak') =>
-    Number(await page.getByTestId('headroom').getAttribute(`data-${what}`));
+    Number((await page.getByTestId('headroom').getAttribute(`data-${what}`)) || NaN);
   await expect.poll(() => share('glows')).toBeGreaterThan(0.002);
   const [peak, glows] = [await share('peak'), await share('glows')];
   // So dim that nothing is over the threshold: said in stops, with a number that mends it.

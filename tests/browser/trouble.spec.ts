@@ -116,22 +116,95 @@ test('a stage changed elsewhere is told apart from the effect, and mine can go o
   expect((await app.get<{ optics: { exposure: number } }>(path)).optics.exposure).toBe(-1);
 });
 
-test('a lost graphics context comes back with the same picture', async ({ page, app }) => {
+test('a lost graphics context is said, and the picture comes back by itself', async ({ page, app }) => {
   await app.store(lamp(9));
   await openBench(page, app, `${ID}9`);
   await expect.poll(() => links(page)).toBe(1);
   await drawn(page, () => page.getByRole('button', { name: /^Back to the viewpoint/ }).click());
   const before = await picture(page);
-  const lose = (how: 'loseContext' | 'restoreContext') =>
-    stageCanvas(page).evaluate((c, method) => {
-      const holder = window as unknown as { loss?: WEBGL_lose_context };
-      holder.loss ??= (c as HTMLCanvasElement).getContext('webgl2')!.getExtension('WEBGL_lose_context')!;
-      holder.loss[method]();
-    }, how);
-  await lose('loseContext');
-  await lose('restoreContext');
-  await expect.poll(() => links(page)).toBe(2);
-  await expect.poll(() => picture(page)).toBe(before);
+  await page.evaluate(() => {
+    const said: string[] = ((window as unknown as { said: string[] }).said = []);
+    new MutationObserver(() => {
+      const status = document.querySelector('[aria-label=Stage] [role=status]')?.textContent;
+      if (status && said.at(-1) !== status) said.push(status);
+    }).observe(document.body, { childList: true, subtree: true, characterData: true });
+  });
+  // Twice: what has come back can be lost as well.
+  for (let k = 0; k < 2; k++) {
+    await stageCanvas(page).evaluate((c) => {
+      c.dataset.lost = 'yes';
+      (c as HTMLCanvasElement).getContext('webgl2')!.getExtension('WEBGL_lose_context')!.loseContext();
+    });
+    await expect(page.locator('canvas[data-lost]')).toHaveCount(0);
+    await expect.poll(() => picture(page)).toBe(before);
+    await expect(page.getByLabel('Stage', { exact: true }).getByRole('status')).toHaveCount(0);
+  }
+  expect(await page.evaluate(() => (window as unknown as { said: string[] }).said)).toContainEqual(
+    expect.stringMatching(/graphics card let go of the picture.*your work is safe/),
+  );
+  // It is drawn on as before.
+  await drawn(page, () => page.getByRole('button', { name: /^Back to the viewpoint/ }).click());
+});
+
+test('a graphics context that is not given again is said with a way to ask for it', async ({ page, app }) => {
+  await page.clock.install();
+  await app.store(lamp(9));
+  await openBench(page, app, `${ID}9`);
+  await expect.poll(() => links(page)).toBe(1);
+  await page.evaluate(() => {
+    const proto = HTMLCanvasElement.prototype;
+    const real = proto.getContext;
+    const gives = ((window as unknown as { gives: { yes: boolean } }).gives = { yes: false });
+    proto.getContext = function (this: HTMLCanvasElement, ...args: Parameters<typeof real>) {
+      return args[0] === 'webgl2' && !gives.yes && !this.dataset.frames ? null : real.apply(this, args);
+    } as typeof real;
+  });
+  await stageCanvas(page).evaluate((c) =>
+    (c as HTMLCanvasElement).getContext('webgl2')!.getExtension('WEBGL_lose_context')!.loseContext(),
+  );
+  const stage = page.getByLabel('Stage', { exact: true });
+  await expect(stage.getByRole('status')).toContainText('being drawn anew');
+  await page.clock.runFor(60_000);
+  await expect(stage.getByRole('alert')).toContainText('Your work is safe');
+  await page.evaluate(() => ((window as unknown as { gives: { yes: boolean } }).gives.yes = true));
+  await stage.getByRole('button', { name: 'Draw it again' }).click();
+  await page.clock.runFor(5_000);
+  await expect(stage.getByRole('alert')).toBeHidden();
+  await expect(stageCanvas(page)).toHaveCount(1);
+});
+
+test('the gauge says nothing of a picture that is no longer shown', async ({ page, app }) => {
+  await page.addInitScript(() => {
+    const held: (() => void)[] = [];
+    const holder = window as unknown as { holds: boolean; release: () => void };
+    holder.release = () => {
+      holder.holds = false;
+      held.splice(0).forEach((go) => go());
+    };
+    const real = Worker.prototype.postMessage;
+    Worker.prototype.postMessage = function (this: Worker, message: { kind?: string }, transfer: Transferable[]) {
+      const go = () => real.call(this, message, transfer as never);
+      if (holder.holds && message.kind === 'levels') held.push(go);
+      else go();
+    } as typeof real;
+  });
+  await app.store(lamp(9));
+  await openBench(page, app, `${ID}9`);
+  const gauge = page.getByLabel('Headroom', { exact: true });
+  const words = page.getByTestId('headroom');
+  await expect(gauge).toHaveAttribute('data-age', 'now');
+  await expect(words).toContainText('%');
+  const peak = Number(await words.getAttribute('data-peak'));
+  await page.evaluate(() => ((window as unknown as { holds: boolean }).holds = true));
+  await page.getByRole('button', { name: 'Optics', exact: true }).click();
+  await page.getByLabel('Exposure value').fill('3');
+  await page.keyboard.press('Enter');
+  await expect(gauge).toHaveAttribute('data-age', 'gone');
+  await expect(words).not.toContainText('%');
+  await expect(gauge.getByText(/^peak/)).toBeHidden();
+  await page.evaluate(() => (window as unknown as { release: () => void }).release());
+  await expect(gauge).toHaveAttribute('data-age', 'now');
+  await expect.poll(async () => Number((await words.getAttribute('data-peak')) || NaN)).toBeGreaterThan(4 * peak);
 });
 
 test('a strand with an error is marked in words, and the last good picture stays', async ({ page, app }) => {

@@ -137,3 +137,10 @@ test('a picture larger than the graphics card can draw is refused with a sentenc
   const given = { stage, effect: lamp, shot: { time: 0, size: { width: 200_000, height: 10 }, samples: 1 } };
   await expect(give(page, 'picture', given)).rejects.toThrow(/too large for this graphics card, which draws up to \d+ pixels/);
 });
+
+test('a picture whose context is lost meanwhile is no black one, and the next is drawn through another', async ({ page }) => {
+  const given = { stage: signStage, effect: sign, shot: { time: 0.5, size, samples: 3 } };
+  const { said, next } = await page.evaluate((g) => window.page.lostMeanwhile(g), given);
+  expect(said).toBe('The graphics card let go of the picture while it was drawn.');
+  expect(next).toEqual(await give(page, 'picture', given));
+});

@@ -6,7 +6,7 @@ import { Materials } from '../../src/core/scene/materials.js';
 import { readStage, type Stage } from '../../src/core/scene/stage.js';
 import { WornOnStage } from '../../src/core/scene/worn.js';
 import { OpenScene, type SceneAssets, type SceneRequest, type Shot } from '../../src/render/evaluate.js';
-import { Graphics } from '../../src/render/graphics.js';
+import { Graphics, HiddenGraphics } from '../../src/render/graphics.js';
 import { SceneQueue } from '../../src/render/queue.js';
 import { StageRenderer } from '../../src/render/renderer.js';
 
@@ -115,3 +115,22 @@ export async function leftOff(given: Given): Promise<{ why: string; samples: num
 
 /** What the graphics card holds, as three counts it. */
 export const held = () => ({ ...graphics.renderer.info.memory, programs: graphics.renderer.info.programs?.length });
+
+/** A context is lost between two samples. @returns what is said, and the picture that the next one gives */
+export async function lostMeanwhile(given: Given): Promise<{ said: string; next: number[] }> {
+  const hidden = new HiddenGraphics();
+  const loss = hidden.now.gl.getExtension('WEBGL_lose_context')!;
+  const scene = await OpenScene.open(hidden.now, requestOf(given));
+  const said = await scene
+    .picture(given.shot, (done) => Promise.resolve(done === 1 ? loss.loseContext() : undefined))
+    .then(
+      () => '',
+      (error: Error) => error.message,
+    );
+  scene.dispose();
+  const again = await OpenScene.open(hidden.now, requestOf(given));
+  const next = [...(await again.picture(given.shot))];
+  again.dispose();
+  hidden.dispose();
+  return { said, next };
+}

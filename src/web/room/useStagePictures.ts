@@ -7,11 +7,13 @@ export function useStagePictures(ids: readonly string[]): (id: string) => string
   const painter = useRef<Promise<StagePainter> | null>(null);
   const asked = useRef(new Set<string>());
   const [drawn, setDrawn] = useState<Readonly<Record<string, string>>>({});
+  const urls = useRef<string[]>([]);
   useEffect(
     () => () => {
       void painter.current?.then((p) => p.stop()).catch(() => undefined);
       painter.current = null;
       asked.current = new Set();
+      for (const url of urls.current.splice(0)) URL.revokeObjectURL(url);
     },
     [],
   );
@@ -23,7 +25,11 @@ export function useStagePictures(ids: readonly string[]): (id: string) => string
       painter.current ??= import('../../session/stagePictures.js').then(({ StagePainter: Painter }) => new Painter());
       void painter.current
         .then((p) => p.paint(id))
-        .then((url) => setDrawn((before) => ({ ...before, [id]: url })))
+        .then((url) => {
+          if (painter.current === null) return URL.revokeObjectURL(url);
+          urls.current.push(url);
+          setDrawn((before) => ({ ...before, [id]: url }));
+        })
         // A card without a picture still opens.
         .catch(() => undefined);
     }

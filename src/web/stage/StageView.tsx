@@ -1,14 +1,12 @@
 /** The stage: the canvas, and a few chips on it. */
 import { Aperture, Box, Waves } from 'lucide-react';
 import { Popover } from 'radix-ui';
-import { useEffect, useRef, useState, type HTMLAttributes, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
+import { useRef, useState, type HTMLAttributes, type KeyboardEvent, type ReactNode, type RefObject } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { whoWears } from '../../core/scene/wearing.js';
 import { isMeshName } from '../../core/formats/meshNames.js';
 import { importMesh } from '../../session/imports.js';
 import { STILL_SAMPLES } from '../../render/still.js';
-import { Graphics } from '../../render/graphics.js';
-import { StageRenderer } from '../../render/renderer.js';
 import type { Bench } from '../../session/bench.js';
 import { lettersAllowed } from '../bench/sheet/letters.js';
 import { propInHand } from '../../session/state.js';
@@ -23,6 +21,7 @@ import { Struck } from './Struck.js';
 import { PropsPanel } from './PropsPanel.js';
 import { StagePanel } from './StagePanel.js';
 import { ViewpointMenu } from './ViewpointMenu.js';
+import { useStageCanvas, type NoPicture } from './useStageCanvas.js';
 import { When } from './When.js';
 import { PopoverContent } from '../ui/PopoverContent.js';
 
@@ -77,7 +76,7 @@ interface FrameProps {
 export function StageFrame({ holder, pointing, aims = false, asItIs = false, children }: FrameProps) {
   const session = useBench();
   const following = useBenchState((s) => s.following);
-  const failure = useStageCanvas(holder);
+  const { lacking, again } = useStageCanvas(holder);
   const { busy, bring } = useMeshes(asItIs);
   const { getRootProps, isDragActive } = useDropzone({
     noClick: true,
@@ -104,13 +103,32 @@ export function StageFrame({ holder, pointing, aims = false, asItIs = false, chi
           {busy}
         </p>
       )}
-      {failure && (
-        <p role="alert" className="absolute inset-0 m-auto h-fit w-fit max-w-[360px] text-center text-muted">
-          {failure}
-        </p>
-      )}
+      {lacking && <Lacking why={lacking} onAgain={again} />}
       {children(bring)}
     </section>
+  );
+}
+
+const LACKING: Record<NoPicture, string> = {
+  never: 'This browser has no WebGL2, so the stage stays dark. The sheet and its numbers still work.',
+  returning: 'The graphics card let go of the picture. It is being drawn anew; your work is safe.',
+  gone: 'The graphics card let go of the picture and does not give it back. Your work is safe; the sheet and its numbers still work.',
+};
+
+/** Why there is no picture, and what can be done about it. */
+function Lacking({ why, onAgain }: { why: NoPicture; onAgain: () => void }) {
+  return (
+    <div
+      role={why === 'returning' ? 'status' : 'alert'}
+      className="absolute inset-0 m-auto h-fit w-fit max-w-[360px] p-4 text-center text-muted"
+    >
+      <p>{LACKING[why]}</p>
+      {why === 'gone' && (
+        <button className="mt-3 button" onClick={onAgain}>
+          Draw it again
+        </button>
+      )}
+    </div>
   );
 }
 
@@ -148,55 +166,6 @@ export function StageView({ aside = false }: { aside?: boolean }) {
       }
     </StageFrame>
   );
-}
-
-/** The renderer on a canvas of its own, for as long as the bench is open. @returns why there is none */
-function useStageCanvas(holder: RefObject<HTMLDivElement | null>): string | null {
-  const session = useBench();
-  const [failure, setFailure] = useState<string | null>(null);
-  useEffect(() => {
-    const box = holder.current!;
-    // The renderer owns its canvas: a context that has been lost for good cannot be had again from the same one.
-    const canvas = document.createElement('canvas');
-    canvas.className = 'absolute inset-0 h-full w-full outline-none';
-    canvas.tabIndex = 0;
-    canvas.setAttribute('aria-label', 'Stage: drag to look around');
-    canvas.setAttribute('role', 'img');
-    canvas.dataset.testid = 'stage';
-    box.prepend(canvas);
-    let renderer: StageRenderer;
-    try {
-      const draft = new URLSearchParams(location.search).get('quality') === 'draft';
-      renderer = new StageRenderer(new Graphics(canvas), { draft });
-    } catch {
-      setFailure('This browser has no WebGL2, so the stage stays dark. The sheet and its numbers still work.');
-      canvas.remove();
-      return;
-    }
-    const fit = () => {
-      const ratio = Math.min(2, window.devicePixelRatio);
-      const pixels = (side: number) => Math.max(1, Math.round(side * ratio));
-      renderer.resize({ width: pixels(box.clientWidth), height: pixels(box.clientHeight) });
-      session.frames.resized();
-    };
-    fit();
-    session.frames.attach(renderer);
-    const watcher = new ResizeObserver(fit);
-    watcher.observe(box);
-    const stop = session.frames.onDrawn((frame) => {
-      canvas.dataset.frames = String(frame);
-      canvas.setAttribute('aria-busy', String(session.frames.coming > 0));
-      canvas.dataset.time = String(session.clock.time);
-    });
-    return () => {
-      stop();
-      watcher.disconnect();
-      session.painting.end();
-      session.frames.detach();
-      canvas.remove();
-    };
-  }, [session, holder]);
-  return failure;
 }
 
 /** Meshes of the artist's own: brought onto the stage, with what was found in them. */

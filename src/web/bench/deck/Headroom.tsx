@@ -6,6 +6,7 @@ import { useEffect, useRef } from 'react';
 import { peakStops } from '../../../core/analysis/glow.js';
 import { LEVELS_BINS, LEVELS_HIGH, LEVELS_LOW, zeroStop, type Levels } from '../../../core/analysis/levels.js';
 import { useBench } from '../../context.js';
+import { watchAge } from './age.js';
 
 const WIDTH = 132;
 const HEIGHT = 116;
@@ -49,8 +50,39 @@ function showOwn(mark: SVGGElement, stops: number | null): void {
   mark.querySelector('title')!.textContent = `The effect's own light at its brightest over the loop: ${signed(stops)} stops`;
 }
 
+interface Parts {
+  readonly under: SVGPathElement;
+  readonly over: SVGPathElement;
+  readonly peak: SVGGElement;
+  readonly threshold: SVGTextElement;
+  readonly words: HTMLParagraphElement;
+}
+
+/** @param gone the picture has changed since so long that the numbers say nothing */
+function showLevels({ under, over, peak, threshold, words }: Parts, levels: Levels, zero: number, gone: boolean): void {
+  under.setAttribute('d', bars(levels, LEVELS_LOW, 0));
+  over.setAttribute('d', bars(levels, 0, LEVELS_HIGH));
+  const stops = levels.peak > 0 ? Math.log2(levels.peak / zero) : -Infinity;
+  const y = yOf(Math.max(LEVELS_LOW, Math.min(LEVELS_HIGH, stops)));
+  peak.setAttribute('transform', `translate(0 ${y.toFixed(1)})`);
+  peak.setAttribute('visibility', Number.isFinite(stops) && !gone ? 'visible' : 'hidden');
+  const label = peak.querySelector('text')!;
+  label.textContent = `peak ${signed(stops)}`;
+  // Their labels never lie over one another: the threshold's gives way to the other side of its line, and the peak's too
+  // where it would follow it there.
+  const below = y - yOf(0);
+  const crowded = Number.isFinite(stops) && below > -2 && below < 26;
+  label.setAttribute('y', y < 12 || (crowded && below < 13) ? '10' : '-3');
+  threshold.setAttribute('y', String(yOf(0) + (crowded ? -4 : 11)));
+  const [glows, clips] = words.querySelectorAll('b');
+  glows!.textContent = gone ? '–' : share(levels.glows);
+  clips!.textContent = gone ? '–' : share(levels.clips);
+  for (const what of ['peak', 'glows', 'clips'] as const) words.dataset[what] = gone ? '' : String(levels[what]);
+}
+
 export function Headroom() {
   const session = useBench();
+  const gauge = useRef<HTMLElement>(null);
   const under = useRef<SVGPathElement>(null);
   const over = useRef<SVGPathElement>(null);
   const peak = useRef<SVGGElement>(null);
@@ -62,36 +94,34 @@ export function Headroom() {
     const show = () => {
       const { levels, stage, brightest } = session.store.getState();
       if (own.current) showOwn(own.current, brightest && peakStops(brightest, stage.optics));
-      if (!levels || !under.current || !over.current || !peak.current || !words.current) return;
-      under.current.setAttribute('d', bars(levels, LEVELS_LOW, 0));
-      over.current.setAttribute('d', bars(levels, 0, LEVELS_HIGH));
-      const stops = levels.peak > 0 ? Math.log2(levels.peak / zeroStop(stage.optics.bloom.threshold)) : -Infinity;
-      const y = yOf(Math.max(LEVELS_LOW, Math.min(LEVELS_HIGH, stops)));
-      peak.current.setAttribute('transform', `translate(0 ${y.toFixed(1)})`);
-      peak.current.setAttribute('visibility', Number.isFinite(stops) ? 'visible' : 'hidden');
-      const label = peak.current.querySelector('text')!;
-      label.textContent = `peak ${signed(stops)}`;
-      // Their labels never lie over one another: the threshold's gives way to the other side of its line, and the peak's too
-      // where it would follow it there.
-      const below = y - yOf(0);
-      const crowded = Number.isFinite(stops) && below > -2 && below < 26;
-      label.setAttribute('y', y < 12 || (crowded && below < 13) ? '10' : '-3');
-      threshold.current?.setAttribute('y', String(yOf(0) + (crowded ? -4 : 11)));
-      const [glows, clips] = words.current.querySelectorAll('b');
-      glows!.textContent = share(levels.glows);
-      clips!.textContent = share(levels.clips);
-      words.current.dataset.peak = String(levels.peak);
-      words.current.dataset.glows = String(levels.glows);
-      words.current.dataset.clips = String(levels.clips);
+      if (!levels || !gauge.current) return;
+      const parts = {
+        under: under.current!,
+        over: over.current!,
+        peak: peak.current!,
+        threshold: threshold.current!,
+        words: words.current!,
+      };
+      showLevels(parts, levels, zeroStop(stage.optics.bloom.threshold), gauge.current.dataset.age === 'gone');
     };
     show();
-    return session.store.subscribe(show);
+    const ends = [
+      session.store.subscribe(show),
+      session.frames.watchLevels(),
+      watchAge(session, (age) => {
+        if (gauge.current!.dataset.age === age) return;
+        gauge.current!.dataset.age = age;
+        show();
+      }),
+    ];
+    return () => ends.forEach((end) => end());
   }, [session]);
   return (
     <section
+      ref={gauge}
       aria-label="Headroom"
       title="The whole picture's luminance now, in stops: 0 is the bloom threshold. Bars go with the root of their share. The diamond is the effect's own light at its brightest over the loop, which advice goes by"
-      className="flex h-full w-[156px] shrink-0 flex-col border-l border-line px-3 pt-2 pb-1.5"
+      className="gauge flex h-full w-[156px] shrink-0 flex-col border-l border-line px-3 pt-2 pb-1.5"
     >
       <div className="mb-1.5 flex items-baseline justify-between">
         <h2 className="head text-[13px] leading-5">Headroom</h2>
