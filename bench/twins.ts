@@ -9,7 +9,9 @@ import { lowbias32 } from '../src/core/ir/kernels/hash.js';
 import { power, sineTurns } from '../src/core/ir/kernels/transcendental.js';
 import { lower } from '../src/core/lower/lower.js';
 import { GLSL } from '../src/core/targets/dialects/glsl.js';
+import { DITHER_GLSL } from '../src/core/targets/dialects/dither.js';
 import { GLSL_ALONG } from '../src/core/targets/dialects/glslPlaces.js';
+import { refracts } from '../src/core/targets/ending.js';
 import { emitGlsl } from '../src/core/targets/glsl.js';
 import { shaderPair, shaderParts, type ShaderPair } from '../src/core/targets/glslPair.js';
 import type { Slot } from '../src/core/targets/plan.js';
@@ -45,11 +47,13 @@ export function twinOf(name: string): Twin {
   const library = new Library(GLSL);
   const [picture] = [...images].map((slot) => library.image(slot));
   for (const kernel of [lowbias32, power, sineTurns, ...nodes.flatMap((node) => node.kernel ?? [])]) library.kernel(kernel);
+  const { sceneText } = shaderParts(text, { behind: refracts(effect.finish, text.fragment.outputs) });
   const complete = (file: string) =>
     readFileSync(join(HAND, file), 'utf8')
       .replace('#include "kernels"', library.toString())
-      .replace('#include "scene"', shaderParts(text).sceneText)
+      .replace('#include "scene"', sceneText)
       .replace('#include "along"', GLSL_ALONG)
+      .replace('#include "dither"', DITHER_GLSL)
       .replaceAll('PICTURE', picture ?? 'PICTURE');
   return {
     ...{ name, effect, slots: text.slots },

@@ -3,6 +3,7 @@
 precision highp float;
 precision highp int;
 centroid in vec4 seenColour;
+in vec3 seenNormal;
 layout(location = 0) out vec4 emissionOpacity;
 layout(location = 1) out vec4 baseColourMetalness;
 layout(location = 2) out vec4 normalRoughness;
@@ -13,6 +14,6 @@ void main() {
   vec3 skin = mix(leaf, vec3(0.45, 0.48, 0.1), tip) * (0.75 + 0.5 * seenColour.b);
   emissionOpacity = vec4(0.0, 0.0, 0.0, 1.0);
   baseColourMetalness = vec4(skin, 0.0);
-  normalRoughness = vec4(0.0, 0.0, 1.0, 0.5);
+  normalRoughness = vec4(normalize(seenNormal) * (gl_FrontFacing ? 1.0 : -1.0), 0.5);
   reflectanceOcclusion = vec4(0.04, 1.0, 0.0, 0.0);
 }

@@ -23,6 +23,6 @@ void main() {
   vec3 tint = vec3(0.12, 0.42, 1.0) * lit;
   emissionOpacity = vec4(tint * 5.0, clamp(lit * 1.1, 0.0, 1.0));
   baseColourMetalness = vec4(tint, 0.0);
-  normalRoughness = vec4(0.0, 0.0, 1.0, 0.6);
+  normalRoughness = vec4(n, 0.6);
   reflectanceOcclusion = vec4(0.04, 1.0, 0.0, 0.0);
 }

@@ -37,7 +37,10 @@ void main() {
   float size = length(tilted);
   tilted = size == 0.0 ? vec3(0.0) : tilted / size;
   vec3 light = vec3(0.3, 0.75, 0.85);
-  emissionOpacity = vec4(light * (shone * 0.7), clamp(0.3 + lines * 0.5, 0.0, 1.0));
+  float far = max(depthUnder() - depthHere(), 0.0);
+  vec2 aside = (mat3(viewMatrix) * (tilted * (far * -0.25))).xy / (depthHere() + far) * lensHere();
+  float cover = clamp(0.3 + lines * 0.5, 0.0, 1.0);
+  emissionOpacity = vec4(mix(sceneBehind(aside, 0.08), light * (shone * 0.7), cover), cover);
   baseColourMetalness = vec4(vec3(0.012, 0.05, 0.07) + light * lines, 0.0);
   normalRoughness = vec4(tilted, 0.08);
   reflectanceOcclusion = vec4(0.04, 1.0, 0.0, 0.0);

@@ -17,7 +17,8 @@ const vec2 SLANT = vec2(0.5, 0.8660254);
 void main() {
   vec3 n = normalize(seenNormal) * (gl_FrontFacing ? 1.0 : -1.0);
   float rim = power(1.0 - clamp(dot(n, normalize(seenView)), 0.0, 1.0), 2.6);
-  float line = smoothstep(0.0, 1.0, (0.14 - (depthUnder() - depthHere())) * 6.5);
+  float under = depthUnder() - depthHere();
+  float line = smoothstep(0.0, 1.0, (0.14 - under) * 6.5);
   vec2 p = seenUv * vec2(28.0, 7.0);
   vec2 q = p / LATTICE;
   vec2 one = p - floor(q + 0.5) * LATTICE;
@@ -32,5 +33,8 @@ void main() {
   net = mix(net, 0.2944, clamp(pixel * 2.0 - 1.0, 0.0, 1.0));
   float cover = clamp(max(rim - net * 0.5, line - net * 0.22), 0.03, 1.0);
   float beat = mix(0.8, 1.0, sineTurns(k[0].x * 0.5) * 0.5 + 0.5);
-  colourOpacity = vec4(vec3(0.24, 0.86, 1.0) * (cover * beat * 3.0), cover);
+  float far = max(under, 0.0);
+  vec2 aside = (mat3(viewMatrix) * (n * (far * -0.12))).xy / (depthHere() + far) * lensHere();
+  vec3 own = vec3(0.24, 0.86, 1.0) * (cover * beat * 3.0);
+  colourOpacity = vec4(mix(sceneBehind(aside, 0.0), own, clamp(cover, 0.0, 1.0)), 1.0);
 }

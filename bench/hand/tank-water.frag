@@ -5,6 +5,7 @@ precision highp int;
 uniform Effect { vec4 k[1]; };
 in vec3 seenNormal;
 in vec3 seenWorld;
+in vec3 seenView;
 layout(location = 0) out vec4 emissionOpacity;
 layout(location = 1) out vec4 baseColourMetalness;
 layout(location = 2) out vec4 normalRoughness;
@@ -23,7 +24,7 @@ vec3 tilted(vec3 n, vec3 px, vec3 py, float hx, float hy) {
 }
 void main() {
   vec3 n = normalize(seenNormal) * (gl_FrontFacing ? 1.0 : -1.0);
-  float depth = modelMatrix[3].y - pointBehind().y;
+  float depth = (cameraPosition - seenView).y - pointBehind().y;
   float deepness = 1.0 - exp2Kernel(depth * (-2.2 * 1.442695 / 0.17));
   float t = k[0].x;
   float rest = k[0].y;
@@ -42,8 +43,12 @@ void main() {
   float edge = mix(-0.2, 1.0, clamp(depth / 0.03, 0.0, 1.0));
   float foam = depth > 0.03 ? 0.0 : smoothstep(edge, edge + 0.2, torn);
   vec3 tint = mix(vec3(0.16, 0.5, 0.46), vec3(0.006, 0.11, 0.15), deepness);
-  emissionOpacity = vec4(0.0, 0.0, 0.0, max(deepness * 0.72, foam * 0.92));
+  float far = max(depth, 0.0);
+  vec2 aside = (mat3(viewMatrix) * (n * (far * -0.55))).xy / (depthHere() + far) * lensHere();
+  float rough = mix(0.06, 0.8, foam);
+  float cover = max(deepness * 0.72, foam * 0.92);
+  emissionOpacity = vec4(sceneBehind(aside, clamp(rough, 0.0, 1.0)) * (1.0 - clamp(cover, 0.0, 1.0)), cover);
   baseColourMetalness = vec4(mix(tint, vec3(0.78, 0.84, 0.82), foam), 0.0);
-  normalRoughness = vec4(n, mix(0.06, 0.8, foam));
+  normalRoughness = vec4(n, rough);
   reflectanceOcclusion = vec4(0.04, 0.85, 0.0, 0.0);
 }

@@ -5,6 +5,7 @@ precision highp int;
 uniform Effect { vec4 k[1]; };
 in vec3 seenNormal;
 in vec3 seenWorld;
+in vec3 seenView;
 layout(location = 0) out vec4 emissionOpacity;
 layout(location = 1) out vec4 baseColourMetalness;
 layout(location = 2) out vec4 normalRoughness;
@@ -20,7 +21,7 @@ vec3 unitOf(vec3 v) {
 }
 void main() {
   vec3 n = normalize(seenNormal) * (gl_FrontFacing ? 1.0 : -1.0);
-  float depth = modelMatrix[3].y - pointBehind().y;
+  float depth = (cameraPosition - seenView).y - pointBehind().y;
   float t = k[0].x;
   float rest = k[0].y;
   vec2 at = seenWorld.xz;
@@ -44,8 +45,13 @@ void main() {
   vec3 lively = unitOf(n - (area == 0.0 ? vec3(0.0) : (first * lx + second * ly) / area));
   float deepness = power(clamp(depth / 0.95, 0.0, 1.0), 0.8);
   vec3 tint = mix(vec3(0.2, 0.52, 0.44), vec3(0.012, 0.085, 0.11), deepness) * (1.0 + 0.22 * (wind - 0.5));
-  emissionOpacity = vec4(0.0, 0.0, 0.0, mix(0.12, 0.82, clamp(depth / 0.34, 0.0, 1.0)));
+  vec3 tip = unitOf(mix(calm, lively, wind));
+  float rough = mix(0.1, 0.26, wind);
+  float far = max(depth, 0.0);
+  vec2 aside = (mat3(viewMatrix) * (tip * (far * -0.3))).xy / (depthHere() + far) * lensHere();
+  float cover = mix(0.12, 0.82, clamp(depth / 0.34, 0.0, 1.0));
+  emissionOpacity = vec4(sceneBehind(aside, rough) * (1.0 - cover), cover);
   baseColourMetalness = vec4(tint, 0.1);
-  normalRoughness = vec4(unitOf(mix(calm, lively, wind)), mix(0.1, 0.26, wind));
+  normalRoughness = vec4(tip, rough);
   reflectanceOcclusion = vec4(0.04, 1.0, 0.0, 0.0);
 }

@@ -4,6 +4,7 @@ precision highp float;
 precision highp int;
 uniform Effect { vec4 k[1]; };
 in vec3 seenPosition;
+in vec3 seenNormal;
 layout(location = 0) out vec4 emissionOpacity;
 layout(location = 1) out vec4 baseColourMetalness;
 layout(location = 2) out vec4 normalRoughness;
@@ -24,6 +25,6 @@ void main() {
   vec3 heat = mix(vec3(1.25, 0.36, 0.06) * 11.0, vec3(0.9, 0.1, 0.03) * 2.2, along);
   emissionOpacity = vec4(heat * (mask * mask), mask);
   baseColourMetalness = vec4(0.014, 0.012, 0.012, 0.0);
-  normalRoughness = vec4(0.0, 0.0, 1.0, 0.6);
+  normalRoughness = vec4(normalize(seenNormal) * (gl_FrontFacing ? 1.0 : -1.0), 0.6);
   reflectanceOcclusion = vec4(0.04, 1.0, 0.0, 0.0);
 }

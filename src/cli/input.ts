@@ -42,17 +42,13 @@ export interface EffectInput {
   readonly effect: Effect;
   /** What it looks up, by `pictureKey`; none with an effect's text alone. */
   readonly pictures: ReadonlyMap<string, Picture>;
+  /** The images' files, by SHA-256; none with an effect's text alone. */
+  readonly files: ReadonlyMap<string, Uint8Array>;
 }
 
-/** An effect's file, or the first effect of a bundle with the pictures it looks up. @throws BadInput */
-export async function effectAndPictures(file: string): Promise<EffectInput> {
-  if (!file.endsWith('.wispen')) {
-    const effect = effectFrom(file);
-    const [lacking] = Object.values(effect.assets);
-    if (lacking)
-      throw new BadInput(`the image ${lacking.name} does not come with the effect; bake its bundle (.wispen) instead.`);
-    return { effect, pictures: new Map() };
-  }
+/** An effect's file, or the first effect of a bundle with the images it looks up. @throws BadInput */
+export async function effectAndFiles(file: string): Promise<EffectInput> {
+  if (!file.endsWith('.wispen')) return { effect: effectFrom(file), pictures: new Map(), files: new Map() };
   const size = statSync(file, { throwIfNoEntry: false });
   if (!size?.isFile()) throw new BadInput(`${file} cannot be read: there is no such file.`);
   if (size.size > MAX_BUNDLE_BYTES)
@@ -65,6 +61,14 @@ export async function effectAndPictures(file: string): Promise<EffectInput> {
   } finally {
     await decoder.close();
   }
+}
+
+/** The same, for what reads the images. @throws BadInput where one does not come with the effect */
+export async function effectAndPictures(file: string): Promise<EffectInput> {
+  const input = await effectAndFiles(file);
+  const [lacking] = Object.values(input.effect.assets).filter(({ sha256 }) => !input.files.has(sha256));
+  if (lacking) throw new BadInput(`the image ${lacking.name} does not come with the effect; bake its bundle (.wispen) instead.`);
+  return input;
 }
 
 /** @returns its id @throws BadInput */

@@ -9,7 +9,7 @@ import { listOperators, printSchema } from './describe.js';
 import { BadInput, WrongUsage } from './input.js';
 
 const USAGE = `usage: wispen check FILE… [--json]
-       wispen compile FILE --target glsl|wgsl|wasm|listing --out DIR [--freeze]
+       wispen compile FILE --target glsl|wgsl|wasm|listing --out DIR [--freeze] [--variant V]
        wispen eval FILE --points POINTS.json [--strand ID…] [--variant V]
        wispen bake FILE --output NAME --size PIXELS --frames FIRST-LAST --format png|exr --out DIR [--threads N] [--variant V]
        wispen operators [--json]
@@ -33,10 +33,16 @@ function main(argv: string[]): number | Promise<number> {
       return check(positionals, values.json === true);
     }
     case 'compile': {
-      const { values, positionals } = parse({ target: { type: 'string' }, out: { type: 'string' }, freeze: { type: 'boolean' } });
+      const { values, positionals } = parse({
+        ...{ target: { type: 'string' }, out: { type: 'string' }, variant: { type: 'string' } },
+        freeze: { type: 'boolean' },
+      });
       if (positionals.length !== 1 || !values.target || !values.out)
         throw new WrongUsage('compile needs one file, --target and --out');
-      return compile(positionals[0]!, String(values.target), String(values.out), values.freeze === true);
+      return compile(positionals[0]!, {
+        ...{ target: String(values.target), out: String(values.out), freeze: values.freeze === true },
+        variant: values.variant === undefined ? null : String(values.variant),
+      });
     }
     case 'eval': {
       const { values, positionals } = parse({

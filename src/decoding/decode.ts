@@ -113,7 +113,13 @@ function keep(path: string, content: Uint8Array): void {
 }
 
 export type Opened =
-  | { readonly ok: true; readonly effect: Effect; readonly pictures: ReadonlyMap<string, Picture> }
+  | {
+      readonly ok: true;
+      readonly effect: Effect;
+      readonly pictures: ReadonlyMap<string, Picture>;
+      /** The images' files, by SHA-256. */
+      readonly files: ReadonlyMap<string, Uint8Array>;
+    }
   | { readonly ok: false; readonly why: string };
 
 /** The first effect of a bundle, with the pictures it looks up. */
@@ -122,12 +128,14 @@ export async function open(path: string): Promise<Opened> {
   if (!read.ok) return read;
   const effect = read.bundle.effects[0]!;
   const pictures = new Map<string, Picture>();
+  const files = new Map<string, Uint8Array>();
   for (const asset of Object.values(effect.assets)) {
     const bytes = read.bundle.assets.get(asset.sha256);
     if (!bytes) return { ok: false, why: `The image ${asset.name} does not come with it.` };
     const found = await pictureIn(new Uint8Array(bytes), asset.colour);
     if (typeof found === 'string') return { ok: false, why: `The image ${asset.name} cannot be read: ${found}.` };
     pictures.set(pictureKey(asset), found);
+    files.set(asset.sha256, bytes);
   }
-  return { ok: true, effect, pictures };
+  return { ok: true, effect, pictures, files };
 }

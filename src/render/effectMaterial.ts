@@ -15,11 +15,13 @@ import {
 import { textHash } from '../core/base/textHash.js';
 import type { Finish } from '../core/effect/schema.js';
 import { outputRecord, type OutputName } from '../core/effect/outputs.js';
+import { STILL_DITHER_GLSL } from '../core/targets/dialects/dither.js';
+import { isSeeThrough, refracts } from '../core/targets/ending.js';
 import type { GlslText, ShaderText } from '../core/targets/glsl.js';
 import { HAZE_GLSL } from './haze.js';
 import { replaceChunk, withLight } from './shading.js';
 import type { ProgramState } from './programState.js';
-import { FINITE_GLSL, callOf, declareVarying, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
+import { FINITE_GLSL, callOf, declareVarying, holesOf, shaderParts, type ShaderParts } from '../core/targets/glslPair.js';
 
 /** Radiance is held here before the half-float picture, whose largest number is 65504. */
 export const BRIGHTEST = '60000.0';
@@ -49,32 +51,6 @@ export const declare = (word: 'in' | 'out' | 'attribute', list: readonly string[
 
 export const HEAD = 'precision highp float;\nprecision highp int;';
 
-/** Drawn after the opaque scene, which they may read. */
-export const isSeeThrough = ({ alphaMode }: Finish): boolean => alphaMode === 'blend' || alphaMode === 'add';
-
-/**
- * A share of fragments that hangs on where the surface is, not on where it is seen: it moves with the prop. The samples
- * of a still, in which nothing moves, take evenly spread thresholds pixel by pixel; surfaces behind one another step
- * through theirs in different strides, so that what is behind shows as often as it should.
- */
-export const DITHER_GLSL = `uvec3 mixed(uvec3 v) {
-  v = v * 1664525u + 1013904223u;
-  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
-  v ^= v >> 16u;
-  v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
-  return v;
-}
-float scatter(vec3 p) {
-  float pixel = max(length(dFdx(p)), length(dFdy(p)));
-  float scale = exp2(-floor(log2(max(pixel, 1e-9))));
-  if (sampleIndex < 0.5) return float(mixed(uvec3(ivec3(floor(p * scale)))).x >> 8u) * exp2(-24.0);
-  uvec3 place = mixed(uvec3(ivec3(floor(p * scale / 32.0))));
-  // Roots of primes: no two strides ever fall in step.
-  const float strides[8] = float[8](0.41421356, 0.73205081, 0.23606798, 0.64575131, 0.31662479, 0.60555128, 0.12310563, 0.35889894);
-  uvec3 own = mixed(uvec3(uvec2(gl_FragCoord.xy), place.x));
-  return fract(float(own.x >> 8u) * exp2(-24.0) + sampleIndex * strides[place.y & 7u]);
-}`;
-
 /** An output as a renderer takes it. */
 function held(name: OutputName): string {
   const ends = outputRecord(name).held;
@@ -82,13 +58,7 @@ function held(name: OutputName): string {
 }
 
 /** The statements that leave fragments out, for a finish with holes. */
-export function holes(finish: Finish, fragment: ShaderText): string {
-  const opacity = has(fragment, 'opacity') ? 's.opacity' : '1.0';
-  if (finish.alphaMode === 'mask')
-    return `if (${opacity} < ${has(fragment, 'maskThreshold') ? 's.maskThreshold' : 'alphaCutoff'}) discard;`;
-  if (finish.alphaMode === 'dither') return `if (${opacity} <= scatter(seenPosition)) discard;`;
-  return '';
-}
+export const holes = (finish: Finish, fragment: ShaderText): string => holesOf(fragment.outputs, finish, 'alphaCutoff');
 
 /** What is seen of the surface and of what lies behind it. */
 function seeThrough(finish: Finish, fragment: ShaderText, own: string): { light: string; alpha: string } {
@@ -96,14 +66,14 @@ function seeThrough(finish: Finish, fragment: ShaderText, own: string): { light:
   const light = `${finish.alphaMode === 'add' ? 'dimmedByHaze' : 'inHaze'}(${own}, cameraPosition, seenWorld)`;
   if (!isSeeThrough(finish)) return { light, alpha: '1.0' };
   const alpha = has(fragment, 'opacity') ? 'clamp(s.opacity, 0.0, 1.0)' : '1.0';
-  if (!has(fragment, 'refraction') || finish.alphaMode === 'add') return { light, alpha };
+  if (!refracts(finish, fragment.outputs)) return { light, alpha };
   // What is seen through it is looked up aside, so nothing is left to blend with.
   const rough = has(fragment, 'roughness') ? held('roughness') : '0.0';
   return { light: `mix(sceneBehind(s.refraction, ${rough}), ${light}, ${alpha})`, alpha: '1.0' };
 }
 export const addedTo = (text: GlslText, finish: Finish) => ({
   varyings: finish.alphaMode === 'dither' ? (['seenPosition', 'seenWorld'] as const) : (['seenWorld'] as const),
-  behind: isSeeThrough(finish) && has(text.fragment, 'refraction'),
+  behind: refracts(finish, text.fragment.outputs),
 });
 
 /** What the program reads of the mesh, beside position and normal. */
@@ -172,7 +142,7 @@ out vec4 colour;
 uniform float alphaCutoff;
 uniform float sampleIndex;
 uniform float winding;
-${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}
+${finish.alphaMode === 'dither' ? STILL_DITHER_GLSL : ''}
 uniform vec3 cameraPosition;
 ${usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;' : ''}
 ${HAZE_GLSL}
@@ -258,7 +228,7 @@ export function lit(text: GlslText, finish: Finish, state: ProgramState, sheets:
       'fragmentShader',
       'common',
       (c) =>
-        `${c}\n#ifdef FLIP_SIDED\n#define winding -1.0\n#else\n#define winding 1.0\n#endif\nuniform float alphaCutoff;\nuniform float sampleIndex;\n${finish.alphaMode === 'dither' ? DITHER_GLSL : ''}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\nflat in vec3 ownPlace;\n${sheets?.seen ?? ''}\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
+        `${c}\n#ifdef FLIP_SIDED\n#define winding -1.0\n#else\n#define winding 1.0\n#endif\nuniform float alphaCutoff;\nuniform float sampleIndex;\n${finish.alphaMode === 'dither' ? STILL_DITHER_GLSL : ''}\n${usesEye ? 'uniform mat4 modelMatrix;' : ''}\n${declare('in', varyings)}\nflat in vec3 ownPlace;\n${sheets?.seen ?? ''}\n${sceneText}\n${functions(text, fragment)}\n${FINITE_GLSL}`,
     );
     replace(
       'fragmentShader',

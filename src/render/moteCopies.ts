@@ -10,7 +10,7 @@ import type { WornCopies } from '../core/scene/worn.js';
 import { fillBlock } from '../core/targets/block.js';
 import type { Graphics } from './graphics.js';
 import { OPAQUE, SEE_THROUGH } from './layers.js';
-import { isSeeThrough } from './effectMaterial.js';
+import { isSeeThrough } from '../core/targets/ending.js';
 import type { MoteBirths } from './moteBirths.js';
 import type { Scenery } from './scenery.js';
 import { binding, upload } from './uniformBlock.js';

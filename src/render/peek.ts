@@ -13,8 +13,9 @@ import {
 import type { Finish } from '../core/effect/schema.js';
 import type { PeekLook } from '../core/analysis/peek.js';
 import type { GlslText } from '../core/targets/glsl.js';
+import { isSeeThrough } from '../core/targets/ending.js';
 import { FINITE_GLSL, callOf, shaderParts } from '../core/targets/glslPair.js';
-import { HEAD, SIDES, SIDE_GLSL, declare, functions, isSeeThrough, vertexShaderOf } from './effectMaterial.js';
+import { HEAD, SIDES, SIDE_GLSL, declare, functions, vertexShaderOf } from './effectMaterial.js';
 import type { ProgramState } from './programState.js';
 import { Screen, pass } from './screen.js';
 import { PEEK_COPY, PEEK_DISPLAY } from './shaders.js';

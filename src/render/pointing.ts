@@ -166,7 +166,7 @@ export class Pointing {
     const found = opaque ? null : firstBehind(this.scenery.opaqueMeshes(), point, away);
     const there = found ?? point.clone().addScaledVector(away, opaque ? NOTHING / cosine : far);
     const gaps = new Gaps(1);
-    gaps.put(0, point.toArray(), there.toArray(), cosine, mesh.matrixWorld.elements[13]!);
+    gaps.put(0, point.toArray(), there.toArray(), cosine);
     const first = Object.entries(gaps.leaves).map(([leaf, lanes]) => [leaf, lanes.map((lane) => (lane as Float32Array)[0]!)]);
     return Object.fromEntries(first) as Partial<Record<Leaf, number[]>>;
   }

@@ -205,7 +205,6 @@ export class PlaceReader {
     const behind = [0, 1, 2].map(() => new Float32Array(width * height));
     const forward = camera.getWorldDirection(new Vector3());
     const point = new Vector3();
-    const pivot = mesh.matrixWorld.elements[13]!;
     for (let y = 0; y < height; y++)
       for (let x = 0; x < width; x++) {
         const k = y * width + x;
@@ -218,7 +217,7 @@ export class PlaceReader {
         const far = seen < near || seen > 0.99 * camera.far ? FARTHEST : seen;
         const cosine = near / Math.max(1e-4, point.length());
         point.multiplyScalar(far / near).add(camera.position);
-        gaps.put(k, here, point.toArray(), cosine, pivot);
+        gaps.put(k, here, point.toArray(), cosine);
         for (let lane = 0; lane < 3; lane++) behind[lane]![k] = scenery?.light[there * 4 + lane] ?? 0;
       }
     return { ...(gaps.leaves as Partial<Record<Leaf, Float32Array[]>>), behind };

@@ -3,7 +3,8 @@ import { GLSL3, RawShaderMaterial } from 'three';
 import type { Finish } from '../core/effect/schema.js';
 import type { GlslText } from '../core/targets/glsl.js';
 import { callOf, shaderParts } from '../core/targets/glslPair.js';
-import { DITHER_GLSL, HEAD, SIDE_GLSL, addedTo, declare, functions, holes } from './effectMaterial.js';
+import { STILL_DITHER_GLSL } from '../core/targets/dialects/dither.js';
+import { HEAD, SIDE_GLSL, addedTo, declare, functions, holes } from './effectMaterial.js';
 import type { ProgramState } from './programState.js';
 
 const AS_THE_EYE = '#define viewMatrix eyeMatrix\n#define cameraPosition eyePosition';
@@ -48,7 +49,7 @@ out vec4 colour;
 uniform float alphaCutoff;
 uniform float sampleIndex;
 const float winding = 1.0;
-${hole && finish.alphaMode === 'dither' ? DITHER_GLSL : ''}
+${hole && finish.alphaMode === 'dither' ? STILL_DITHER_GLSL : ''}
 ${hole && parts.usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform vec3 cameraPosition;' : ''}
 ${parts.sceneText}
 ${hole ? functions(text, fragment) : ''}

@@ -105,10 +105,9 @@ function pointsOf(mesh: Mesh, key: string): Points {
 function standAt(mesh: Mesh, points: Points, behind: readonly Mesh[], key: string): Standing {
   const stand: Stand = { model: [...mesh.matrixWorld.elements], eye: null, around: points.around };
   const still = surfaceLeaves(points.rest, stand, null);
-  const height = mesh.matrixWorld.elements[13]!;
   return {
     ...{ key, points, stand, still, rest: null, world: still.world, normals: still.leaves.normal as Planes },
-    gaps: gaps(still.world, still.leaves.view as Planes, height, behind),
+    gaps: gaps(still.world, still.leaves.view as Planes, behind),
     both: [mesh.material].flat()[0]!.side === DoubleSide,
     ...{ parts: [], emitters: null },
   };
@@ -122,7 +121,7 @@ const glowingOf = ({ world, normals, points, both }: Standing): Glowing => ({
  * How far what is opaque lies behind each point, seen from its own direction: that of an eye which looks at it squarely,
  * so that the axis of its view is the ray.
  */
-function gaps(world: Planes, view: Planes, height: number, behind: readonly Mesh[]): LeafValues {
+function gaps(world: Planes, view: Planes, behind: readonly Mesh[]): LeafValues {
   if (behind.length === 0) return {};
   const found = new Gaps(SPILL_POINTS);
   const far = LEAVES.depthGap.fallback[0]!;
@@ -132,7 +131,7 @@ function gaps(world: Planes, view: Planes, height: number, behind: readonly Mesh
     from.set(world[0]![k]!, world[1]![k]!, world[2]![k]!);
     away.set(-view[0]![k]!, -view[1]![k]!, -view[2]![k]!);
     const there = firstBehind(behind, from, away) ?? from.clone().addScaledVector(away, far);
-    found.put(k, from.toArray(), there.toArray(), 1, height);
+    found.put(k, from.toArray(), there.toArray(), 1);
   }
   return found.leaves;
 }

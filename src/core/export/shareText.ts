@@ -34,7 +34,9 @@ export function describeSlot(slot: Slot, program: Program, values: Float32Array)
     component: 'xyzw'[slot.at & 3],
     components: slot.width,
     stands: meaning,
-    ...(param?.unit ? { unit: param.unit } : {}),
+    ...(slot.node.op === 'leaf' ? { leaf: slot.node.leaf! } : {}),
+    // A block holds angles in radians, whatever a dial shows.
+    ...(param?.unit ? { unit: param.unit === 'deg' ? 'rad' : param.unit } : {}),
     value: [...values.subarray(slot.at, slot.at + slot.width)],
   };
 }

@@ -21,13 +21,12 @@ export class Gaps {
   /**
    * @param point of the surface, and @param there what lies behind it on the line from the eye, on the stage
    * @param cosine between that line and the axis of the view; 1 for an eye that looks along the line
-   * @param pivot the height of the prop's origin
    */
-  put(k: number, point: Point, there: Point, cosine: number, pivot: number): void {
+  put(k: number, point: Point, there: Point, cosine: number): void {
     const ray = Math.hypot(there[0] - point[0], there[1] - point[1], there[2] - point[2]);
     this.along[k] = ray * cosine;
     this.ray[k] = ray;
-    this.down[k] = pivot - there[1];
+    this.down[k] = point[1] - there[1];
     for (let lane = 0; lane < 3; lane++) this.there[lane]![k] = there[lane]!;
   }
 

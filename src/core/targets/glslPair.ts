@@ -4,7 +4,9 @@ import type { Finish } from '../effect/schema.js';
 import type { OutputName } from '../effect/outputs.js';
 import { GLSL, glslType } from './dialects/glsl.js';
 import type { GlslText, ShaderText } from './glsl.js';
+import { DITHER_GLSL } from './dialects/dither.js';
 import { GLSL_ALONG, GLSL_PLACES } from './dialects/glslPlaces.js';
+import { endingOf } from './ending.js';
 import {
   ATTRIBUTES,
   VARYINGS,
@@ -114,9 +116,52 @@ function slopeNote(attribute: string): string {
   return ` // how ${of} changes with a metre along ${axis === 't' ? 'tangentOf(normal)' : 'cross(normal, tangentOf(normal))'}`;
 }
 
+/** What the fragment shader leaves: every surface value has a place in one of four targets, or what is seen in one. */
+function targetsOf({ outputs }: ShaderText, finish: Finish): { targets: readonly string[]; stores: readonly string[] } {
+  const lit = finish.lighting === 'lit';
+  const ending = endingOf(outputs, finish);
+  const value = (name: OutputName) => (outputs.includes(name) ? `s.${name}` : neutralText(GLSL, name, lit));
+  const [emission, base, opacity] = [value('emission'), value('baseColour'), value('opacity')];
+  const behind = `sceneBehind(s.refraction, ${outputs.includes('roughness') ? 'clamp(s.roughness, 0.0, 1.0)' : '0.0'})`;
+  const through = (own: string) => (ending.refracts ? `mix(${behind}, ${own}, clamp(${opacity}, 0.0, 1.0))` : own);
+  if (!lit) {
+    const own = [emission, ...(outputs.includes('baseColour') ? [base] : [])].join(' + ');
+    return {
+      targets: ['layout(location = 0) out vec4 colourOpacity;'],
+      stores: [`colourOpacity = vec4(${through(own)}, ${ending.refracts ? '1.0' : opacity});`],
+    };
+  }
+  return {
+    targets: [
+      `layout(location = 0) out vec4 emissionOpacity;${ending.refracts ? ' // emission times opacity, and what is seen behind times the rest' : ''}`,
+      'layout(location = 1) out vec4 baseColourMetalness;',
+      "layout(location = 2) out vec4 normalRoughness; // the normal in the stage's space",
+      'layout(location = 3) out vec4 reflectanceOcclusion;',
+    ],
+    stores: [
+      `emissionOpacity = vec4(${through(emission)}, ${opacity});`,
+      `baseColourMetalness = vec4(${base}, ${value('metalness')});`,
+      `normalRoughness = vec4(${ending.meshNormal ? 'normalize(seenNormal) * side' : value('normal')}, ${value('roughness')});`,
+      `reflectanceOcclusion = vec4(${value('reflectance')}, ${value('occlusion')}, 0.0, 0.0);`,
+    ],
+  };
+}
+
+/** The statements that leave fragments out, for a finish with holes. @param cutoff where the sheet gives no threshold */
+export function holesOf(outputs: readonly OutputName[], { alphaMode }: Finish, cutoff: string): string {
+  const opacity = outputs.includes('opacity') ? 's.opacity' : '1.0';
+  if (alphaMode === 'mask') return `if (${opacity} < ${outputs.includes('maskThreshold') ? 's.maskThreshold' : cutoff}) discard;`;
+  if (alphaMode === 'dither') return `if (${opacity} <= scatter(seenPosition)) discard;`;
+  return '';
+}
+
 export function shaderPair(text: GlslText, finish: Finish, note: string): ShaderPair {
   const { fragment, vertex } = text;
-  const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye, usesSide } = shaderParts(text);
+  const ending = endingOf(fragment.outputs, finish);
+  const { varyings, attributes, vertexLibrary, vertexBody, sceneText, usesEye, usesSide } = shaderParts(text, {
+    varyings: ending.varyings,
+    behind: ending.refracts,
+  });
   const comment = commentOf(note);
   const vertexText = [
     HEAD + comment,
@@ -131,27 +176,8 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
     '}',
   ];
   const lit = finish.lighting === 'lit';
-  // Every surface value has a place in one of four targets.
-  const value = (name: OutputName) => (fragment.outputs.includes(name) ? `s.${name}` : neutralText(GLSL, name, lit));
-  const [emission, base, opacity] = [value('emission'), value('baseColour'), value('opacity')];
-  const targets = lit
-    ? [
-        'layout(location = 0) out vec4 emissionOpacity;',
-        'layout(location = 1) out vec4 baseColourMetalness;',
-        'layout(location = 2) out vec4 normalRoughness;',
-        'layout(location = 3) out vec4 reflectanceOcclusion;',
-      ]
-    : ['layout(location = 0) out vec4 colourOpacity;'];
-  const stores = lit
-    ? [
-        `emissionOpacity = vec4(${emission}, ${opacity});`,
-        `baseColourMetalness = vec4(${base}, ${value('metalness')});`,
-        `normalRoughness = vec4(${value('normal')}, ${value('roughness')});`,
-        `reflectanceOcclusion = vec4(${value('reflectance')}, ${value('occlusion')}, 0.0, 0.0);`,
-      ]
-    : [
-        `colourOpacity = vec4(${[emission, ...(fragment.outputs.includes('baseColour') ? [base] : [])].join(' + ')}, ${opacity});`,
-      ];
+  const { targets, stores } = targetsOf(fragment, finish);
+  const holes = holesOf(fragment.outputs, finish, finish.alphaCutoff.toFixed(4));
   const fragmentText = [
     HEAD + comment,
     lit
@@ -162,12 +188,14 @@ export function shaderPair(text: GlslText, finish: Finish, note: string): Shader
     targets.join('\n'),
     usesEye ? 'uniform mat4 modelMatrix;\nuniform mat4 viewMatrix;\nuniform vec3 cameraPosition;' : '',
     sceneText,
+    ending.dithers ? DITHER_GLSL : '',
     '',
     [fragment.library, fragment.code].filter(Boolean).join('\n\n'),
     '',
     'void main() {',
-    ...(usesSide ? ['  float side = gl_FrontFacing ? 1.0 : -1.0;'] : []),
+    ...(usesSide || ending.meshNormal ? ['  float side = gl_FrontFacing ? 1.0 : -1.0;'] : []),
     `  Surface s = ${callOf(fragment, 'surface')};`,
+    ...(holes ? [`  ${holes}`] : []),
     ...stores.map((s) => `  ${s}`),
     '}',
   ];

@@ -80,7 +80,7 @@ const SOURCES: Readonly<Record<Place, PlaceSource>> = {
   eyeDepth: from('scene'),
   depthGap: from('scene'),
   depthGapRay: from('scene', 'eye', 'ray'),
-  depthGapDown: from('scene', 'eye', 'ray'),
+  depthGapDown: by('seenView', 'scene', 'eye', 'ray'),
   behind: from('scene'),
   behindPosition: from('scene', 'eye', 'ray'),
   moteAge: by('seenMote'),

@@ -5,7 +5,9 @@ import type { Finish } from '../effect/schema.js';
 import type { OutputName } from '../effect/outputs.js';
 import type { Program } from '../lower/lower.js';
 import { WGSL, WGSL_BITS, wgslType } from './dialects/wgsl.js';
+import { DITHER_WGSL } from './dialects/dither.js';
 import { WGSL_ALONG, WGSL_EYE, WGSL_PLACES, WGSL_TURNED } from './dialects/wgslPlaces.js';
+import { endingOf } from './ending.js';
 import {
   ATTRIBUTES,
   VARYINGS,
@@ -31,6 +33,8 @@ export interface WgslText extends Pick<ShaderPlan, 'slots' | 'vec4s' | 'frame'> 
   /** Images in the order of their bindings in group 2: each a texture and a sampler. */
   readonly images: ReadonlyMap<string, ImageSlot>;
   readonly needs: readonly Need[];
+  /** What its fragments give. */
+  readonly outputs: readonly OutputName[];
   /** How many colours the fragment stage writes. */
   readonly targets: number;
 }
@@ -42,7 +46,18 @@ const TAKEN: readonly string[] = [
   ...Object.keys(LEAVES),
   ...ALONG,
   ...['effect', 'eye', 'seen', 'side', 'turned', 'tangent', 'bitangent', 'moved', 'anyBits', 'pixelAt', 'axesOf', 'turnedOf'],
-  ...['mesh', 'opaqueColour', 'opaqueDepth', 'opaqueSampler', 'rowsDown', 'vertexMain', 'fragmentMain', 'worldNormal'],
+  ...[
+    'mixed',
+    'scatter',
+    'mesh',
+    'opaqueColour',
+    'opaqueDepth',
+    'opaqueSampler',
+    'rowsDown',
+    'vertexMain',
+    'fragmentMain',
+    'worldNormal',
+  ],
   ...[
     'divide2',
     'divide3',
@@ -102,16 +117,27 @@ function movement(displacement: ShaderFunction | null): string[] {
 }
 
 /** Every surface value has a place in one of four colours; unconnected ones have the neutral value. */
-function stores(outputs: readonly OutputName[], lit: boolean): string[] {
+function stores(outputs: readonly OutputName[], finish: Finish): string[] {
+  const lit = finish.lighting === 'lit';
+  const ending = endingOf(outputs, finish);
   const value = (name: OutputName) => (outputs.includes(name) ? `s.${name}` : neutralText(WGSL, name, lit));
   const [emission, base, opacity] = [value('emission'), value('baseColour'), value('opacity')];
-  if (!lit) return [`vec4f(${emission} + ${base}, ${opacity})`];
+  const behind = `sceneBehind(s.refraction, ${outputs.includes('roughness') ? 'clamp(s.roughness, 0.0, 1.0)' : '0.0'})`;
+  const through = (own: string) => (ending.refracts ? `mix(${behind}, ${own}, clamp(${opacity}, 0.0, 1.0))` : own);
+  if (!lit) return [`vec4f(${through(`${emission} + ${base}`)}, ${ending.refracts ? '1.0' : opacity})`];
   return [
-    `vec4f(${emission}, ${opacity})`,
+    `vec4f(${through(emission)}, ${opacity})`,
     `vec4f(${base}, ${value('metalness')})`,
-    `vec4f(${value('normal')}, ${value('roughness')})`,
+    `vec4f(${ending.meshNormal ? 'normalize(seen.seenNormal) * side' : value('normal')}, ${value('roughness')})`,
     `vec4f(${value('reflectance')}, ${value('occlusion')}, 0.0, 0.0)`,
   ];
+}
+/** What leaves fragments out, for a finish with holes. */
+function holes(outputs: readonly OutputName[], { alphaMode, alphaCutoff }: Finish): string[] {
+  const opacity = outputs.includes('opacity') ? 's.opacity' : '1.0';
+  const threshold = outputs.includes('maskThreshold') ? 's.maskThreshold' : alphaCutoff.toFixed(4);
+  if (alphaMode === 'mask') return [`if (${opacity} < ${threshold}) { discard; }`];
+  return alphaMode === 'dither' ? [`if (${opacity} <= scatter(seen.seenPosition)) { discard; }`] : [];
 }
 const TARGETS = {
   lit: ['emissionOpacity', 'baseColourMetalness', 'normalRoughness', 'reflectanceOcclusion'],
@@ -132,7 +158,9 @@ export function emitWgsl(program: Program, finish: Finish, note: string): WgslTe
   const stages = displacement ? [displacement, surface] : [surface];
 
   const { places, outputs } = plan.surface;
-  const varyings = varyingsFor(places);
+  const names = outputs.map(({ name }) => name);
+  const ending = endingOf(names, finish);
+  const varyings = [...new Set([...varyingsFor(places), ...ending.varyings])];
   const fills = varyings.map((v) => `seen.${v} = ${WGSL_PLACES.varyings[v]};`);
   const vertexBody = [...movement(plan.displacement), 'let worldNormal = normalize(turned * movedNormal);', ...fills];
   const attributes = [
@@ -140,9 +168,9 @@ export function emitWgsl(program: Program, finish: Finish, note: string): WgslTe
     { name: 'normal', width: 3 },
     ...attributesIn(...vertexBody).map((name: AttributeName) => ({ name, width: ATTRIBUTES[name] })),
   ];
-  const needs = needsOf(places, /\bsceneBehind\(/.test(surface.code));
+  const needs = needsOf(places, ending.refracts || /\bsceneBehind\(/.test(surface.code));
   const arguments_ = places.map((leaf) => fragmentText(WGSL_PLACES, leaf));
-  const usesSide = arguments_.some((text) => /\bside\b/.test(text));
+  const usesSide = ending.meshNormal || arguments_.some((text) => /\bside\b/.test(text));
   const images = new Map(stages.flatMap(({ library }) => [...library.images]));
   const targets = TARGETS[lit ? 'lit' : 'unlit'];
   const pieces = [
@@ -161,6 +189,7 @@ export function emitWgsl(program: Program, finish: Finish, note: string): WgslTe
       .join('\n'),
     WGSL_TURNED,
     plan.displacement && plan.displacement.bend.length > 0 ? WGSL_ALONG : '',
+    ending.dithers ? DITHER_WGSL : '',
     ...definitions(stages),
     ...stages.map((s) => s.code),
     `struct Mesh {\n${indent(attributes.map(({ name, width }, k) => `@location(${k}) ${name}: ${vector(width)},`))}\n};`,
@@ -178,15 +207,22 @@ export function emitWgsl(program: Program, finish: Finish, note: string): WgslTe
       'pixelAt = seen.at;',
       ...(usesSide ? ['let side = select(-1.0, 1.0, front);'] : []),
       `let s = surface(${arguments_.join(', ')});`,
-      `return Drawn(${stores(
-        outputs.map(({ name }) => name),
-        lit,
-      ).join(', ')});`,
+      ...holes(names, finish),
+      `return Drawn(${stores(names, finish).join(', ')});`,
     ])}\n}`,
   ];
   // Directives come before everything else; comments may precede them.
   return {
     module: `${pieces.filter(Boolean).join('\n\n')}\n`,
-    ...{ slots: plan.slots, vec4s: plan.vec4s, frame: plan.frame, attributes, images, needs, targets: targets.length },
+    ...{
+      slots: plan.slots,
+      vec4s: plan.vec4s,
+      frame: plan.frame,
+      attributes,
+      images,
+      needs,
+      outputs: names,
+      targets: targets.length,
+    },
   };
 }

@@ -61,7 +61,7 @@ export const GLSL_PLACES: PlaceTexts = {
     eyeDepth: { fragment: 'depthHere()', vertex: '-(viewMatrix * modelMatrix * vec4(position, 1.0)).z' },
     depthGap: pixel('(depthUnder() - depthHere())'),
     depthGapRay: pixel('((depthUnder() - depthHere()) * length(rayHere()))'),
-    depthGapDown: pixel('(modelMatrix[3].y - pointBehind().y)'),
+    depthGapDown: pixel('((cameraPosition - seenView).y - pointBehind().y)'),
     behind: pixel('sceneBehind(vec2(0.0), 0.0)'),
     behindPosition: pixel('pointBehind()'),
     moteAge: { fragment: 'seenMote.x', vertex: 'mote.x' },

@@ -77,7 +77,7 @@ export const WGSL_PLACES: PlaceTexts = {
     eyeDepth: { fragment: 'depthHere()', vertex: '-(eye.view * eye.model * vec4f(position, 1.0)).z' },
     depthGap: pixel('(depthUnder() - depthHere())'),
     depthGapRay: pixel('((depthUnder() - depthHere()) * length(rayHere()))'),
-    depthGapDown: pixel('(eye.model[3].y - pointBehind().y)'),
+    depthGapDown: pixel('((eye.position - seen.seenView).y - pointBehind().y)'),
     behind: pixel('sceneBehind(vec2f(0.0), 0.0)'),
     behindPosition: pixel('pointBehind()'),
     moteAge: { fragment: 'seen.seenMote.x', vertex: 'mote.x' },
