@@ -38,7 +38,7 @@ export function twinOf(name: string): Twin {
   if (!read.ok) throw new Error(read.problems[0]!.message);
   const { effect } = read;
   const program = lower(effect, { build: 'frozen' });
-  const text = emitGlsl(program, { hoist: false });
+  const text = emitGlsl(program, { hoist: false, lit: effect.finish.lighting === 'lit' });
   const nodes = reach(
     [...program.outputs.values()].map((port) => port.node),
     (node) => node.args,

@@ -47,8 +47,8 @@ void main() {
   vec3 tint = mix(vec3(0.2, 0.52, 0.44), vec3(0.012, 0.085, 0.11), deepness) * (1.0 + 0.22 * (wind - 0.5));
   vec3 tip = unitOf(mix(calm, lively, wind));
   float rough = mix(0.1, 0.26, wind);
-  float far = max(depth, 0.0);
-  vec2 aside = (mat3(viewMatrix) * (tip * (far * -0.3))).xy / (depthHere() + far) * lensHere();
+  float under = max(depth, 0.0);
+  vec2 aside = (mat3(viewMatrix) * (tip * (under * -0.3))).xy / (depthHere() + under) * lensHere();
   float cover = mix(0.12, 0.82, clamp(depth / 0.34, 0.0, 1.0));
   emissionOpacity = vec4(sceneBehind(aside, rough) * (1.0 - cover), cover);
   baseColourMetalness = vec4(tint, 0.1);

@@ -10,6 +10,7 @@ layout(location = 1) out vec4 baseColourMetalness;
 layout(location = 2) out vec4 normalRoughness;
 layout(location = 3) out vec4 reflectanceOcclusion;
 #include "kernels"
+#include "dither"
 const float RISE = 0.55 * 0.62;
 void main() {
   vec3 rest = seenPosition * vec3(1.0, 0.62, 1.0);
@@ -22,6 +23,7 @@ void main() {
   float along = clamp((seenPosition.y + 0.95) / 1.9, 0.0, 1.0);
   float specks = clamp((grain - mix(0.2, 0.5, along)) / 0.12, 0.0, 1.0);
   float mask = specks * smoothstep(0.0, 0.05, along) * (1.0 - smoothstep(0.8, 1.0, along));
+  if (mask <= scatter(seenPosition)) discard;
   vec3 heat = mix(vec3(1.25, 0.36, 0.06) * 11.0, vec3(0.9, 0.1, 0.03) * 2.2, along);
   emissionOpacity = vec4(heat * (mask * mask), mask);
   baseColourMetalness = vec4(0.014, 0.012, 0.012, 0.0);

@@ -165,8 +165,7 @@ export class OpenScene {
         await between(1);
       } else frame.showLight(await frame.gather(samples, between), raw, target);
       const data = new Uint8Array(size.width * size.height * 4);
-      await this.graphics.renderer.readRenderTargetPixelsAsync(target, 0, 0, size.width, size.height, data);
-      this.keptContext();
+      await this.read(target, size, data);
       for (let k = 3; k < data.length; k += 4) data[k] = 255;
       return new Uint8ClampedArray(topFirst(data, size).buffer);
     } finally {
@@ -188,12 +187,18 @@ export class OpenScene {
       renderer.initRenderTarget(target);
       renderer.copyTextureToTexture(light, target.texture);
       const data = new Float32Array(size.width * size.height * 4);
-      await renderer.readRenderTargetPixelsAsync(target, 0, 0, size.width, size.height, data);
-      this.keptContext();
+      await this.read(target, size, data);
       return topFirst(data, size);
     } finally {
       target.dispose();
     }
+  }
+
+  /** @throws where the graphics card let go of the context */
+  private async read(target: WebGLRenderTarget, { width, height }: Size, data: Uint8Array | Float32Array): Promise<void> {
+    // What three throws then says nothing.
+    await this.graphics.renderer.readRenderTargetPixelsAsync(target, 0, 0, width, height, data).catch(() => this.keptContext());
+    this.keptContext();
   }
 
   /** What was drawn meanwhile would be black. @throws where the graphics card let go of the context */

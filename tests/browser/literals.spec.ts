@@ -215,7 +215,7 @@ test('an image of the artist’s own is seen on the surface, is there after a re
   const dial = page.getByRole('textbox', { name: 'Tide, in every effect' });
   await dial.fill('0.5');
   await dial.press('Enter');
-  await expect.poll(() => app.get<unknown[]>('/api/shared')).toEqual([{ id: 'tide', name: 'Tide', value: 0.5 }]);
+  await expect.poll(() => app.get<unknown[]>('/api/shared')).toMatchObject([{ id: 'tide', name: 'Tide', value: 0.5 }]);
   expect(await page.getByTestId('links').textContent()).toBe(linked);
   await saved(page);
   expect(Object.values((await app.effect(ID)).assets)).toEqual([

@@ -146,7 +146,8 @@ test('kept in the library, used in another effect, told of a newer revision; a s
   await choose(page, 'Half');
   await page.keyboard.press('/');
   await page.keyboard.type('dissolve with rim');
-  await expect(page.getByRole('option')).toHaveCount(1);
+  // Operations show beside it; it is the first.
+  await expect(page.getByRole('option').first()).toContainText('Dissolve with rim');
   await page.keyboard.press('Enter');
   await expect(row(page, 'Dissolve with rim')).toHaveCount(1);
   const refused = await fetch(`${app.url}/api/motifs/0190a000-0000-7000-8000-0000000a0001`, { method: 'DELETE' });

@@ -49,7 +49,7 @@ test('turned, renamed and undone in one effect, for all; listed with who reads t
   await openBench(page, app, ONE);
   await expect(row).toContainText('Groundswell');
   for (let k = 0; k < 2; k++) await page.keyboard.press('Control+z');
-  await expect.poll(inLibrary).toEqual({ id: 'swell', name: 'Swell', value: 0.4 });
+  await expect.poll(inLibrary).toMatchObject({ id: 'swell', name: 'Swell', value: 0.4 });
   await saved(page);
 
   await page.goto(app.url);

@@ -128,6 +128,8 @@ function draw({ pairs, block, targets }: Job): { pixels: number[][][]; vertices:
     normal: (k) => [Math.sin(k) * 0.4, Math.sqrt(1 - 0.16 * Math.sin(k) ** 2), 0],
     uv: (k) => [k / POINTS, 0.5],
     vertexColour: (k) => [k / POINTS, 0.3, 0.6, 1],
+    vertexColourDt: (k) => [0.4 * Math.sin(k), 0, 0, 0],
+    vertexColourDb: (k) => [0.7 * Math.cos(k), 0, 0, 0],
   };
   const vertices = pairs.map(({ vertex, fragment }) => {
     if (vertex === null) return [];
@@ -201,6 +203,7 @@ for (const name of TWINS.filter((each) => process.env.WISPEN_DEEP !== undefined 
       // Something is drawn, and edges may fall on either side of a rounding.
       expect(found.some(({ spread }) => spread > 0.05)).toBe(true);
       expect({ time, apart: found.map(({ apart }) => apart).filter((share) => share > 0.005) }).toEqual({ time, apart: [] });
-      if (moving !== null) expect(compared(vertices[0]!, vertices[1]!).apart).toBeLessThan(0.005);
+      // A bent normal is steep where what moves it hardly leaves an area: a few points follow their rounding.
+      if (moving !== null) expect(compared(vertices[0]!, vertices[1]!).apart).toBeLessThan(0.015);
     }
   });
