@@ -176,6 +176,53 @@ test('what runs on is told exactly after twelve days, and its export asks for wh
   expect(slots.map((s) => s.name)).toEqual(expect.arrayContaining(['time', 'timeRest']));
 });
 
+test('compile says all that a host needs to draw it: finish, blending, dials, variants, attributes', () => {
+  const about = (name: string, ...more: string[]) => {
+    const out = join(folder, `host-${name}-${more.length}`);
+    const from = join('demo/starters', `${name}.wispen.json`);
+    expect(wispen('compile', from, '--target', 'glsl', '--out', out, ...more).status).toBe(0);
+    return JSON.parse(readFileSync(join(out, 'uniforms.json'), 'utf8')) as {
+      finish: { alphaMode: string };
+      blending: object;
+      sides: string;
+      depthWrite: boolean;
+      dials: { name: string; unit: string; range: unknown; default: unknown; slots: string[] }[];
+      variants: { name: string; values: object }[];
+      attributes: { name: string; means: string }[];
+      images: { file: string | null }[];
+      slots: { name: string; unit?: string; value: number[] }[];
+    };
+  };
+  const kelp = about('kelp-current');
+  expect([kelp.finish.alphaMode, kelp.sides, kelp.depthWrite]).toEqual(['opaque', 'both', true]);
+  expect(kelp.attributes.map((a) => a.name)).toEqual(['position', 'normal', 'vertexColour', 'vertexColourDt', 'vertexColourDb']);
+  for (const { means } of kelp.attributes) expect(means.length).toBeGreaterThan(8);
+  const heading = kelp.dials.find((d) => d.name === 'One heading')!;
+  expect([heading.unit, heading.range, heading.default]).toEqual(['deg', [-180, 180], 12]);
+  // A dial in degrees turns a slot in radians.
+  const slot = kelp.slots.find((s) => s.name === heading.slots[0])!;
+  expect([slot.unit, slot.value[0]!.toFixed(6)]).toEqual(['rad', ((12 * Math.PI) / 180).toFixed(6)]);
+  expect(kelp.variants.map((v) => v.name)).toContain('Young growth');
+  // A variant is compiled as it is worn; its dials say so.
+  const young = about('kelp-current', '--variant', 'Young growth');
+  expect(young.dials.find((d) => d.name === 'Response')!.default).toBe(1.5);
+  expect(about('chart-hologram').blending).toMatchObject({ mode: 'cover', alpha: 'straight' });
+  expect(about('sampling-dome').blending).toMatchObject({ mode: 'none' });
+  // Its image did not come with the text.
+  expect(about('sampling-dome').images.every((image) => image.file === null)).toBe(true);
+  const none = wispen(
+    'compile',
+    'demo/starters/kelp-current.wispen.json',
+    '--target',
+    'glsl',
+    '--out',
+    join(folder, 'no'),
+    '--variant',
+    'Old',
+  );
+  expect([none.status, none.stderr]).toEqual([1, expect.stringContaining('there is no variant Old')]);
+});
+
 test('what is compiled says whether light falls from it that it leaves behind', () => {
   const said = (name: string) => {
     const out = join(folder, `spill-${name}`);

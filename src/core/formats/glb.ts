@@ -266,6 +266,19 @@ function mendNormals(position: Float32Array, normal: Float32Array, index: Uint32
   }
 }
 
+/** Smooth normals of a primitive that has none, in its own space: three numbers a vertex. */
+export function madeNormals(primitive: Primitive): Float32Array<ArrayBuffer> {
+  const points = primitive.getAttribute('POSITION')!;
+  const count = points.getCount();
+  const position = new Float32Array(count * 3);
+  const item: number[] = [];
+  for (let k = 0; k < count; k++) position.set(points.getElement(k, item), k * 3);
+  const normal = new Float32Array(count * 3);
+  smoothNormals(position, normal, cornersOf(primitive, count));
+  for (let k = 0; k < count; k++) if (!normal.subarray(k * 3, k * 3 + 3).some((v) => v !== 0)) normal[k * 3 + 1] = 1;
+  return normal;
+}
+
 /** Each corner's normal is the sum of its triangles', weighed by their area. */
 function smoothNormals(position: Float32Array, normal: Float32Array, index: Uint32Array): void {
   const side = (a: number, b: number) => [0, 1, 2].map((k) => position[b * 3 + k]! - position[a * 3 + k]!);

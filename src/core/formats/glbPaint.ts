@@ -5,7 +5,7 @@
 import type { Accessor, Document } from '@gltf-transform/core';
 import { alone } from '../mesh/parts.js';
 import type { Paint } from '../paint/paint.js';
-import { checkGlb, placedPieces, rootOf } from './glb.js';
+import { checkGlb, madeNormals, placedPieces, rootOf } from './glb.js';
 import { GlbSplice } from './glbSplice.js';
 
 const STEPS = 65535;
@@ -86,7 +86,8 @@ export async function writeMesh(
 }
 
 /**
- * A mesh file with paint in it, in the order in which `readGlb` has its vertices. All else of the file stays as it is.
+ * A mesh file with paint in it, in the order in which `readGlb` has its vertices. It gets the
+ * smooth normals that it is shown with where it has none. All else of the file stays as it is.
  * @throws MeshRefused with a sentence
  */
 export async function withPaint(bytes: Uint8Array, paint: Paint): Promise<Uint8Array<ArrayBuffer>> {
@@ -103,6 +104,8 @@ export async function withPaint(bytes: Uint8Array, paint: Paint): Promise<Uint8A
     else if (first !== node && file.node(node).mesh === mesh) file.node(node).mesh = file.cloneMesh(mesh);
     const own = file.primitives(file.node(node).mesh!)[place]!;
     const array = Uint16Array.from(paint.subarray(from * 4, (from + vertices) * 4), (v) => Math.round(v * STEPS));
+    // Whoever reads it lights it as it is lit here.
+    if (own.attributes.NORMAL === undefined) own.attributes.NORMAL = file.put({ type: 'VEC3', array: madeNormals(primitive) });
     own.attributes.COLOR_0 = file.put({ type: 'VEC4', array, normalized: true }, own.attributes.COLOR_0);
     from += vertices;
   }

@@ -321,3 +321,37 @@ test('a .gltf that is refused says why in words of this application', async () =
       /^(It is broken: what it describes|It has no triangles|A file that it refers to|It needs|Its |A )[^{}]*\.$/,
     );
 });
+
+test('a painted file has the normals that it was shown with, and nothing in it that nobody uses', async () => {
+  const plain = new IcosahedronGeometry(1, 1);
+  const document = new Document();
+  const buffer = document.createBuffer();
+  const points = document
+    .createAccessor()
+    .setType('VEC3')
+    .setArray(Float32Array.from(plain.getAttribute('position').array))
+    .setBuffer(buffer);
+  const colours = document
+    .createAccessor()
+    .setType('VEC4')
+    .setArray(new Float32Array(points.getCount() * 4).fill(0.5))
+    .setBuffer(buffer);
+  const shape = document
+    .createMesh('Pebble')
+    .addPrimitive(document.createPrimitive().setAttribute('POSITION', points).setAttribute('COLOR_0', colours));
+  const scene = document.createScene();
+  for (const x of [-2, 2]) scene.addChild(document.createNode(`Pebble ${x}`).setMesh(shape).setTranslation([x, 0, 0]));
+  const bytes = Uint8Array.from(await new WebIO().writeBinary(document));
+  const before = await readGlb(bytes);
+  expect(before.about.hadNormals).toBe(false);
+  const painted = await withPaint(
+    bytes,
+    Float32Array.from({ length: before.about.vertices * 4 }, (_, k) => (k % 7) / 7),
+  );
+  const report = await validator.validateBytes(painted);
+  expect(report.issues).toMatchObject({ numErrors: 0, numWarnings: 0 });
+  expect(report.issues.messages.filter(({ code }: { code: string }) => code === 'UNUSED_OBJECT')).toEqual([]);
+  const after = await readGlb(painted);
+  expect(after.about.hadNormals).toBe(true);
+  after.normal.forEach((v, k) => expect(v).toBeCloseTo(before.normal[k]!, 5));
+});

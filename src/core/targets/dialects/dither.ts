@@ -41,8 +41,8 @@ float scatter(vec3 p) {
   return fract(float(own.x >> 8u) * exp2(-24.0) + sampleIndex * strides[place.y & 7u]);
 }`;
 
-export const DITHER_WGSL = `fn mixed(from: vec3u) -> vec3u {
-  var v = from * 1664525u + 1013904223u;
+export const DITHER_WGSL = `fn mixed(start: vec3u) -> vec3u {
+  var v = start * 1664525u + 1013904223u;
   v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
   v ^= v >> vec3u(16u);
   v.x += v.y * v.z; v.y += v.z * v.x; v.z += v.x * v.y;
