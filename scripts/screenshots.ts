@@ -102,7 +102,7 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   },
   'bench-props': async (page) => {
     await open(page, '1.3');
-    await page.getByRole('button', { name: 'Props', exact: true }).click();
+    await page.getByRole('button', { name: /^Props:/ }).click();
   },
   'bench-dial': async (page) => {
     await open(page, '1.3', DOME);
@@ -206,7 +206,7 @@ const SHOTS: Record<string, (page: Page) => Promise<void>> = {
   },
   'bench-optics': async (page) => {
     await open(page, '2.3');
-    await page.getByRole('button', { name: 'Optics', exact: true }).click();
+    await page.getByRole('button', { name: /^Optics:/ }).click();
   },
 };
 

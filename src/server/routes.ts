@@ -8,7 +8,7 @@ import { writeRead } from '../core/effect/write.js';
 import { MAX_BUNDLE_BYTES } from '../core/formats/bundle.js';
 import { readStage, writeStage } from '../core/scene/stage.js';
 import { MAX_ASSET_BYTES, isAssetName } from '../store/assets.js';
-import { listEffects, stripKey, type PageEnd } from '../store/cards.js';
+import { lackingStrips, listEffects, stripKey, type PageEnd } from '../store/cards.js';
 import type { Database } from '../store/database.js';
 import { DocumentRow, StripRow } from '../store/rows.js';
 import { MOST_KEPT, saveDocument, type Format } from '../store/documents.js';
@@ -136,6 +136,8 @@ function stripRoutes(router: Router, db: Database): void {
       res.status(201).json({ key });
     },
   );
+  /** Whose pictures are to be drawn, a few at a time: for whoever has time to draw them. */
+  router.get('/strips/lacking', async (_req, res) => res.json(await lackingStrips(8)));
   router.get('/effects/:id/strip', async (req, res) => {
     const strip = await StripRow.findByPk(req.params.id);
     if (!strip || strip.key !== req.query.key) return fail(res, 404, 'There are no such pictures.');

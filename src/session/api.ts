@@ -35,6 +35,12 @@ export function sender(format: Format, id: string, keeps?: () => readonly string
   };
 }
 
+/** Effects that lack the Library's pictures, and what those are called by; none while the server does not answer. */
+export async function lackingStrips(): Promise<readonly { readonly id: string; readonly key: string }[]> {
+  const response = await fetch('/api/strips/lacking').catch(() => null);
+  return response?.ok ? ((await response.json()) as { id: string; key: string }[]) : [];
+}
+
 export interface Loaded<T> {
   readonly document: T;
   readonly version: number;

@@ -9,7 +9,7 @@ import { readStage } from '../core/scene/stage.js';
 import { emptyEffect, type Effect } from '../core/effect/schema.js';
 import type { Stage } from '../core/scene/stage.js';
 import { whyNowhere } from '../core/scene/wearing.js';
-import { loadEffect, loadStage } from './api.js';
+import { lackingStrips, loadEffect, loadStage } from './api.js';
 import { OpenFailure } from './failure.js';
 import type { PendingStore } from './autosave.js';
 import { Choosing } from './choosing.js';
@@ -25,6 +25,7 @@ import { Painting } from './painting.js';
 import { sendWaiting } from './paints.js';
 import { ReadingsOfBench } from './readings.js';
 import type { WorkerLike } from './readingsPort.js';
+import { Resting, type RestingPorts } from './resting.js';
 import { Saving } from './saving.js';
 import { SharedDials } from './sharedDials.js';
 import { Thumbnails } from './thumbnails.js';
@@ -33,11 +34,16 @@ import { openingState, type BenchState, type BenchStore } from './state.js';
 export interface BenchPorts {
   readonly readings: () => WorkerLike;
   readonly watchServer: typeof watchServer;
+  readonly strips: Pick<RestingPorts, 'lacking' | 'strips'>;
 }
 
 const PAGE: BenchPorts = {
   readings: () => new Worker(new URL('../workers/readings.worker.ts', import.meta.url), { type: 'module' }),
   watchServer,
+  strips: {
+    lacking: lackingStrips,
+    strips: async () => new (await import('./strips.js')).StripPainter(),
+  },
 };
 
 export interface BenchOptions {
@@ -86,7 +92,7 @@ async function openOnStage(stage: string, effect: string | null, keep: PendingSt
   // One that has another home by now, or is gone, is no part of this.
   const theirs = effect === null ? null : await openEffect(effect, keep).catch(() => null);
   if (theirs?.document.home?.stage === stage) return { stage: opened, effect: theirs };
-  const nobody: Effect = { ...emptyEffect(`nobody-on-${stage}`.slice(0, 64), 'Nobody'), kind: 'light' };
+  const nobody: Effect = { ...emptyEffect(`nobody-on-${stage}`.slice(0, 64), 'No effect'), kind: 'light' };
   return { stage: opened, effect: { document: nobody, version: 0, savedAt: opened.savedAt, pending: null, asides: [] } };
 }
 
@@ -116,6 +122,7 @@ export class Bench {
   readonly painting: Painting;
   private readonly history: KeptHistory;
   private readonly unwatch: () => void;
+  private readonly resting: Resting | null;
 
   static async open(id: string, options: BenchOptions): Promise<Bench> {
     const keep = await pendingStore();
@@ -204,6 +211,8 @@ export class Bench {
       store.setState({ silentSince: answers ? null : new Date() });
       if (answers) void sendWaiting().then(() => this.saving.now());
     });
+    // What is frozen is for pictures and tests: nothing else is drawn meanwhile.
+    this.resting = options.frozen || options.following ? null : new Resting({ ...this, ...ports.strips });
     this.begin();
   }
 
@@ -247,6 +256,7 @@ export class Bench {
 
   async close(): Promise<void> {
     this.unwatch();
+    this.resting?.stop();
     await this.painting.settled;
     // What comes from now on would be saved by nobody.
     this.documents.close();

@@ -2,7 +2,7 @@
 import { takenFrom, wear, whoWears, whyNowhere } from '../core/scene/wearing.js';
 import { propIn } from '../core/scene/pieces.js';
 import { inOrder } from '../core/effect/runs.js';
-import type { Effect } from '../core/effect/schema.js';
+import { strandsOf, type Effect } from '../core/effect/schema.js';
 import type { Documents } from './documents.js';
 import { chosenRun, propState, type BenchStore, type Question } from './state.js';
 
@@ -119,6 +119,15 @@ export class Choosing {
     return this.ports.otherEffect(effect)?.name ?? 'another effect';
   }
 
+  /** The same, told apart from the effect that is open where both are called the same. */
+  private toldApart(other: string): string {
+    const { effect } = this.store.getState();
+    const name = this.nameOf(other);
+    if (name !== effect.name) return name;
+    const count = strandsOf(this.ports.otherEffect(other) ?? effect).length;
+    return `the other ${name}, the one of ${count} strand${count === 1 ? '' : 's'},`;
+  }
+
   /** Does what dresses props; first it is asked for, where that takes one from an effect whose home this stage is. */
   askFirst(props: readonly string[], act: () => void): void {
     const { effect, stage } = this.store.getState();
@@ -126,7 +135,7 @@ export class Choosing {
       .flatMap((id) => takenFrom(stage, effect, id) ?? [])
       .filter(({ effect: other }) => (this.ports.otherEffect(other)?.home?.stage ?? stage.id) === stage.id);
     if (taken.length === 0) return act();
-    const names = [...new Set(taken.map((t) => this.nameOf(t.effect)))].join(' and ');
+    const names = [...new Set(taken.map((t) => this.toldApart(t.effect)))].join(' and ');
     const what = taken.map((t) => t.prop).join(' and ');
     this.store.setState({
       question: {

@@ -1,6 +1,6 @@
 /** The frames of a bench: when one is drawn, what is drawn in it, and what is measured of it. Drawn on demand, a frame at a time. */
 import type { Box } from '../core/scene/placing.js';
-import { keepView, keptView } from './keptView.js';
+import { isAway, keepView, keptView } from './keptView.js';
 import type { PeekMode, PeekName } from '../core/analysis/peek.js';
 import type { Picture } from '../core/base/picture.js';
 import { seenOnMove } from '../core/scene/moves.js';
@@ -104,8 +104,8 @@ export class Frames {
     renderer.setStage(stage);
     const kept = keptView(effect.id, stage);
     const seen = stage.viewpoints.find((v) => v.id === (kept?.viewpoint ?? viewpoint)) ?? stage.viewpoints[0]!;
-    this.store.setState({ viewpoint: seen.id });
     renderer.looking.from(kept?.view ?? seen);
+    this.store.setState({ viewpoint: seen.id, away: isAway(renderer.looking.view, seen) });
     this.listen(renderer);
     this.dressed = '';
     this.peeking.forget();
@@ -216,7 +216,7 @@ export class Frames {
     const { stage } = this.store.getState();
     const found = stage.viewpoints.find((v) => v.id === viewpoint);
     if (!found) return;
-    this.store.setState({ viewpoint, moving: false });
+    this.store.setState({ viewpoint, away: false, moving: false });
     this.renderer?.looking.from(found);
     this.seenAnew();
   }
@@ -241,7 +241,10 @@ export class Frames {
   /** What is seen now stays so when the page is loaded again. */
   private keepView(): void {
     const { effect, stage, viewpoint } = this.store.getState();
-    if (this.renderer) keepView(effect.id, { stage: stage.id, viewpoint, view: this.renderer.looking.view });
+    if (!this.renderer) return;
+    keepView(effect.id, { stage: stage.id, viewpoint, view: this.renderer.looking.view });
+    const from = stage.viewpoints.find((v) => v.id === viewpoint);
+    this.store.setState({ away: from !== undefined && isAway(this.renderer.looking.view, from) });
   }
 
   resized(): void {

@@ -27,3 +27,10 @@ export function keptView(effect: string, stage: Pick<Stage, 'id' | 'viewpoints'>
     return null;
   }
 }
+
+/** Metres by which a view may lie beside its viewpoint: less is not seen. */
+const BESIDE = 1e-3;
+
+/** Whether one has gone on from a viewpoint. */
+export const isAway = (view: KeptView['view'], from: Stage['viewpoints'][number]): boolean =>
+  (['eye', 'target'] as const).some((at) => view[at].some((v, k) => Math.abs(v - from[at][k]!) > BESIDE));

@@ -20,7 +20,7 @@ export class StagePainter {
     return this.queue.run(
       async (turn) => {
         const { document: stage } = await loadStage(id);
-        const effect = { ...emptyEffect('nobody', 'Nobody'), kind: 'light' as const };
+        const effect = { ...emptyEffect('nobody', 'No effect'), kind: 'light' as const };
         const documents = { effect, stage, others: await othersOn(stage, effect) };
         const view = stage.viewpoints[0]!;
         const scene = await OpenScene.open(this.graphics.now, { documents, assets: SCENE_ASSETS, view });

@@ -68,6 +68,7 @@ export function showBoth(hands: StageHands, own: Box, place: Vec3, beside: Prop 
   const b = beside ? roomFor(hands, beside) : a;
   const both = (pick: (x: number, y: number) => number, end: 'low' | 'high') => a[end].map((v, k) => pick(v, b[end][k]!)) as Vec3;
   hands.frames.frameRoom({ low: both(Math.min, 'low'), high: both(Math.max, 'high') });
+  hands.store.setState({ notice: 'The view stepped back, so that both are seen. V goes back.' });
 }
 
 /** Puts a primitive on the ground beside the others, in the picture: bare where some prop wears the effect already. */

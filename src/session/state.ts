@@ -119,6 +119,8 @@ export interface BenchState extends Both {
   /** Programs linked since the bench opened. */
   readonly links: number;
   readonly viewpoint: string | null;
+  /** One has gone on from the viewpoint: what is seen is another view. */
+  readonly away: boolean;
   /** The camera goes along the stage's slow move. */
   readonly moving: boolean;
   /** Hides bloom and tone curve. */
@@ -210,7 +212,7 @@ export function openingState(shown: Both, more: Pick<BenchState, 'saved' | 'keep
     },
     ...{ cost: null, levels: null, pulse: null, brightest: null, findings: [], library: [], links: 0 },
     viewpoint: (stage.viewpoints.find((v) => v.id === effect.home?.viewpoint) ?? stage.viewpoints[0]!).id,
-    ...{ moving: false, raw: false, bare: false, peek: null, glimpse: null, samples: 0 },
+    ...{ away: false, moving: false, raw: false, bare: false, peek: null, glimpse: null, samples: 0 },
     ...{ record: false, snap: true, lane: null, trigger: null, firings: {}, striking: false },
     ...{ motifs: [], unfolded: null },
   };

@@ -52,6 +52,22 @@ export async function stripKey(id: string): Promise<string | null> {
   return effect ? (await keysOf([effect])).get(id)! : null;
 }
 
+/** So many of the last changed effects are looked through. */
+const LOOKED = 60;
+
+/** Effects that lack their pictures, the one that was changed last first; archived ones are nobody's concern. */
+export async function lackingStrips(most: number): Promise<{ id: string; key: string }[]> {
+  const rows = await slim({ format: 'effect', archived: false }, { order: [['updatedAt', 'DESC']], limit: LOOKED });
+  const keys = await keysOf(rows);
+  const there = await StripRow.findAll({
+    where: { documentId: rows.map((r) => r.id) },
+    attributes: ['documentId', 'key'],
+    raw: true,
+  });
+  const drawn = new Map(there.map((s) => [s.documentId, s.key]));
+  return rows.flatMap(({ id }) => (drawn.get(id) === keys.get(id) ? [] : [{ id, key: keys.get(id)! }])).slice(0, most);
+}
+
 /** Where a page ends: the next begins after it. */
 export interface PageEnd {
   readonly updatedAt: string;

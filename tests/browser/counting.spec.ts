@@ -74,7 +74,7 @@ class Hand {
     await expect(this.page.getByRole('row', { name: new RegExp(`^${last},`) })).toBeFocused();
   }
 
-  props = () => this.click(this.page.getByRole('button', { name: 'Props', exact: true }));
+  props = () => this.click(this.page.getByRole('button', { name: /^Props:/ }));
   /** A prop that wears the effect. */
   async stand(primitive: string): Promise<void> {
     await this.click(this.page.getByRole('button', { name: 'Add a prop' }));

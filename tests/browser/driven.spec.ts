@@ -46,7 +46,7 @@ test('a lamp follows a tube: both pulse alike, frame by frame; another seed, ano
     { surroundings, lights: [] },
   );
   await openBench(page, app, tube, OPEN);
-  await page.getByRole('button', { name: 'Stage settings' }).click();
+  await page.getByRole('button', { name: /^Stage settings:/ }).click();
   await page.getByRole('button', { name: 'Add a light' }).click();
   await page.getByRole('menuitem', { name: 'Point light' }).click();
   await page.getByRole('combobox', { name: /^Point light follows/ }).click();
@@ -81,7 +81,7 @@ test('a lamp follows a tube: both pulse alike, frame by frame; another seed, ano
   expect(Math.max(...share) / Math.min(...share)).toBeLessThan(1.12);
 
   // As another prop would have it, it pulses at other moments.
-  await page.getByRole('button', { name: 'Stage settings' }).click();
+  await page.getByRole('button', { name: /^Stage settings:/ }).click();
   await page.getByRole('button', { name: /^Point light: settings/ }).click();
   await page.getByLabel('Point light seed').fill('3');
   await page.keyboard.press('Enter');
@@ -93,7 +93,7 @@ test('a lamp follows a tube: both pulse alike, frame by frame; another seed, ano
   await saved(page);
   expect((await stored()).drivenBy!.seed).toBe(7);
   // It shines as it is again where it follows nothing.
-  await page.getByRole('button', { name: 'Stage settings' }).click();
+  await page.getByRole('button', { name: /^Stage settings:/ }).click();
   await page.getByRole('button', { name: /^Point light: settings/ }).click();
   await page.getByRole('combobox', { name: /^Point light follows/ }).click();
   await page.getByRole('option', { name: 'Nothing' }).click();

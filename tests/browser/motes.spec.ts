@@ -71,7 +71,7 @@ test('an effect becomes one of motes: they are seen, go, come back where they we
   for (let k = 0; k < 15; k++) await step('Back one frame').click();
   await expect.poll(async () => apart(await lattice(page), first)).toBe(0);
 
-  await page.getByRole('button', { name: 'Stage settings' }).click();
+  await page.getByRole('button', { name: /^Stage settings:/ }).click();
   await page.getByRole('button', { name: 'Motes: settings' }).click();
   expect(await crowding(page)).toEqual([]);
   await page.getByLabel('Rate value').fill('1000000');
@@ -85,7 +85,7 @@ test('an effect becomes one of motes: they are seen, go, come back where they we
   await page.keyboard.press('Escape');
   await expect.poll(async () => apart(await lattice(page), first)).toBeGreaterThan(40);
 
-  await page.getByRole('button', { name: 'Stage settings' }).click();
+  await page.getByRole('button', { name: /^Stage settings:/ }).click();
   await page.getByRole('button', { name: 'Hide Motes' }).click();
   await page.keyboard.press('Escape');
   await expect.poll(async () => lit(await lattice(page))).toBe(0);
@@ -162,7 +162,7 @@ test('a trigger throws motes, where the field is told to: so many when it fires,
     ...{ surroundings, lights: [], motes: [field] },
   } as unknown as Partial<Stage>);
   await openBench(page, app, id, OPEN);
-  await page.getByRole('button', { name: 'Stage settings' }).click();
+  await page.getByRole('button', { name: /^Stage settings:/ }).click();
   await page.getByRole('button', { name: 'Motes: settings' }).click();
   await page.getByRole('combobox', { name: /^Motes burst/ }).click();
   await page.getByRole('option', { name: 'Pop' }).click();

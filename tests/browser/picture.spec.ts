@@ -90,7 +90,7 @@ test('bloom: nothing under the threshold, a halo over it, wider with a wider spr
   await expect.poll(() => links(page)).toBe(1);
   await expect.poll(async () => (await pixelAt(page, ...at))[0]).toBeGreaterThan(20);
   const narrow = (await pixelAt(page, ...far))[0];
-  await page.getByRole('button', { name: 'Optics', exact: true }).click();
+  await page.getByRole('button', { name: /^Optics:/ }).click();
   await drawn(page, async () => {
     await page.getByLabel('Bloom spread value').fill('0.6');
     await page.keyboard.press('Enter');

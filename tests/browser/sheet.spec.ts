@@ -135,7 +135,7 @@ test('a starter opens as a copy; optics belong to the stage and are kept with it
   await page.getByRole('menuitem', { name: /Failing tube/ }).click();
   await expect(page.getByRole('treegrid')).toBeVisible();
   expect(page.url()).not.toContain(TUBE);
-  await page.getByRole('button', { name: 'Optics', exact: true }).click();
+  await page.getByRole('button', { name: /^Optics:/ }).click();
   await page.getByLabel('Bloom threshold value').fill('2');
   await page.keyboard.press('Enter');
   await page.keyboard.press('Escape');

@@ -15,7 +15,7 @@ test('new props stand beside the others, on the ground and in the picture, bare 
 }) => {
   await openBench(page, app, DOME.effect);
   const before = await stageOf(app);
-  await page.getByRole('button', { name: 'Props', exact: true }).click();
+  await page.getByRole('button', { name: /^Props:/ }).click();
   for (const name of ['Cylinder', 'Lying plane', 'Sphere']) {
     await page.getByRole('button', { name: 'Add a prop' }).click();
     await page.getByRole('menuitem', { name }).click();
@@ -68,7 +68,7 @@ test('Frame shows the prop in hand, V goes back; what is seen survives a reload 
     return picture();
   };
   const from = await settled();
-  await page.getByRole('button', { name: 'Props', exact: true }).click();
+  await page.getByRole('button', { name: /^Props:/ }).click();
   await page.getByRole('button', { name: 'Nodule', exact: true }).click();
   await page.keyboard.press('Escape');
   await stageCanvas(page).focus();
@@ -98,7 +98,7 @@ test('handles move the prop in hand along one axis, turn it about one, scale it 
 }) => {
   await openBench(page, app, DOME.effect);
   const before = await stageOf(app);
-  await page.getByRole('button', { name: 'Props', exact: true }).click();
+  await page.getByRole('button', { name: /^Props:/ }).click();
   await page.getByRole('button', { name: 'Add a prop' }).click();
   await page.getByRole('menuitem', { name: 'Box' }).click();
   await page.keyboard.press('Escape');

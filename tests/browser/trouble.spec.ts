@@ -106,7 +106,7 @@ test('a stage changed elsewhere is told apart from the effect, and mine can go o
     body: JSON.stringify({ saveId: 'somebody-else', document: { ...stage, optics: { ...stage.optics, exposure: 2 } } }),
   });
   expect(put.status).toBe(200);
-  await page.getByRole('button', { name: 'Optics', exact: true }).click();
+  await page.getByRole('button', { name: /^Optics:/ }).click();
   await page.getByLabel('Exposure value').fill('-1');
   await page.keyboard.press('Enter');
   await expect(page.getByText('The stage was changed elsewhere too.')).toBeVisible();
@@ -196,7 +196,7 @@ test('the gauge says nothing of a picture that is no longer shown', async ({ pag
   await expect(words).toContainText('%');
   const peak = Number(await words.getAttribute('data-peak'));
   await page.evaluate(() => ((window as unknown as { holds: boolean }).holds = true));
-  await page.getByRole('button', { name: 'Optics', exact: true }).click();
+  await page.getByRole('button', { name: /^Optics:/ }).click();
   await page.getByLabel('Exposure value').fill('3');
   await page.keyboard.press('Enter');
   await expect(gauge).toHaveAttribute('data-age', 'gone');

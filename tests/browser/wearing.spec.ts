@@ -16,7 +16,7 @@ async function newEmpty(page: Page, app: Served): Promise<string> {
 }
 const moveTo = async (page: Page, stage: string) => {
   const choice = page.getByRole('combobox', { name: /^Stage: / });
-  if (!(await choice.isVisible())) await page.getByRole('button', { name: 'Stage settings' }).click();
+  if (!(await choice.isVisible())) await page.getByRole('button', { name: /^Stage settings:/ }).click();
   await choice.click();
   await page.getByRole('option', { name: stage, exact: true }).click();
 };
@@ -41,7 +41,7 @@ test('a stage of another effect is copied or shared, as is said; what that effec
   await moveTo(page, 'Kelp garden');
   await asks.getByRole('button', { name: 'Use a copy' }).click();
   // The bench is opened anew on the copy: until it is, what is pressed is pressed on the old one.
-  await expect(page.getByRole('button', { name: 'Stage settings' })).toContainText('Kelp garden, for Untitled effect');
+  await expect(page.getByRole('button', { name: /^Stage settings:/ })).toContainText('Kelp garden, for Untitled effect');
   expect([own, KELP.stage]).not.toContain((await app.effect(mine)).home!.stage);
   expect(await stageOf(app, KELP.stage)).toEqual(before);
 
@@ -57,7 +57,7 @@ test('a stage of another effect is copied or shared, as is said; what that effec
 
   await page.keyboard.press('Escape');
   const dress = async () => {
-    await page.getByRole('button', { name: 'Props' }).click();
+    await page.getByRole('button', { name: /^Props:/ }).click();
     await page.getByRole('combobox', { name: /^Frond 2 wears/ }).click();
     await page.getByRole('option', { name: 'Bare' }).click();
   };

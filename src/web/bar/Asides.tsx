@@ -2,6 +2,7 @@
 import { TriangleAlert, X } from 'lucide-react';
 import type { Aside } from '../../session/failure.js';
 import { useBench, useBenchState } from '../context.js';
+import { SAYING } from './saying.js';
 
 const nameOf = ({ key }: Aside) => `${key.replace(/[^\w-]+/g, '-')}.wispen.json`;
 
@@ -28,11 +29,9 @@ export function Asides() {
   const [aside] = useBenchState((s) => s.asides);
   if (!aside) return null;
   return (
-    <span role="status" data-testid="aside" className="flex min-w-0 items-center gap-2">
+    <span role="status" data-testid="aside" className={SAYING}>
       <TriangleAlert size={14} strokeWidth={1.5} className="shrink-0 text-caution" aria-hidden />
-      <span className="truncate" title={aside.why}>
-        A draft in this browser cannot be read: {aside.why}
-      </span>
+      <span className="min-w-0 grow basis-[200px]">A draft in this browser cannot be read: {aside.why}</span>
       <AsideButton aside={aside} />
       <button
         className="plain shrink-0"

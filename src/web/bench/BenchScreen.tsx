@@ -107,14 +107,20 @@ function OpenBench({ editHere, exporting, inert }: { editHere: () => void; expor
   };
   const over = overview && !bare;
   return (
-    <main inert={inert} className={`grid h-full ${bare ? FRAME.bare : overview ? FRAME.overview : FRAME.sheet}`}>
-      <div className="col-span-2 overflow-hidden">
+    <main
+      inert={inert}
+      className={`grid h-full ${bare ? FRAME.bare : overview ? FRAME.overview : FRAME.sheet} ${bare ? '' : 'small:flex small:flex-col small:overflow-y-auto'}`}
+    >
+      <div className="col-span-2 overflow-hidden small:shrink-0">
         <Guarded name="The bar" keys={[sheet]}>
           {!bare && <TopBar editHere={editHere} onPalette={() => setPalette(true)} />}
         </Guarded>
       </div>
       {over && (
-        <div key="overview" className="col-span-2 min-h-0 overflow-hidden border-b border-line">
+        <div
+          key="overview"
+          className="col-span-2 min-h-0 overflow-hidden border-b border-line small:order-2 small:h-[80vh] small:shrink-0"
+        >
           <Guarded name="The Overview" keys={[sheet]}>
             <Overview onOpen={openInSheet} />
           </Guarded>
@@ -123,7 +129,7 @@ function OpenBench({ editHere, exporting, inert }: { editHere: () => void; expor
       {/* A tab that follows shows everything and changes nothing. */}
       <div
         key="sheet"
-        className={`min-h-0 overflow-hidden border-r border-line bg-panel ${over ? '' : 'row-span-3'}`}
+        className={`min-h-0 overflow-hidden border-r border-line bg-panel ${bare ? '' : 'small:order-4 small:h-[90vh] small:min-h-[360px] small:shrink-0 small:border-t small:border-r-0'} ${over ? '' : 'row-span-3'}`}
         inert={following}
       >
         <Guarded name="The sheet" keys={[sheet, over]}>
@@ -135,12 +141,12 @@ function OpenBench({ editHere, exporting, inert }: { editHere: () => void; expor
       </Guarded>
       {!over && (
         <>
-          <div className="min-w-0 overflow-hidden">
+          <div className="min-w-0 overflow-hidden small:order-3 small:shrink-0 small:overflow-x-auto">
             <Guarded name="The time bar" keys={[sheet]}>
               {!bare && <TimeBar />}
             </Guarded>
           </div>
-          <div className="min-w-0 overflow-hidden" inert={following}>
+          <div className="min-w-0 overflow-hidden small:order-2 small:shrink-0" inert={following}>
             <Guarded name="The deck" keys={[sheet, place]}>
               {!bare && <Deck />}
             </Guarded>

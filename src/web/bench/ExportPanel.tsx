@@ -239,7 +239,7 @@ export function ExportPanel() {
         <Dialog.Overlay className="fixed inset-0 z-40 bg-base/60" />
         <Dialog.Content
           aria-describedby={undefined}
-          className="fixed top-1/2 left-1/2 z-50 max-h-[90vh] w-[600px] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-md border border-edge bg-panel px-5 pt-4 pb-2"
+          className="fixed top-1/2 left-1/2 z-50 max-h-[90vh] w-[min(600px,calc(100vw-16px))] -translate-x-1/2 -translate-y-1/2 overflow-y-auto rounded-md border border-edge bg-panel px-5 pt-4 pb-2"
         >
           <div className="mb-3 flex items-center justify-between">
             <Dialog.Title className="head text-[15px] leading-5">Export {name}</Dialog.Title>

@@ -4,8 +4,7 @@ import { useState } from 'react';
 import { Link, useLocation } from 'react-router';
 import { renameEffect } from '../../core/effect/edits.js';
 import { Wordmark } from '../ui/Wordmark.js';
-import { Asides } from '../bar/Asides.js';
-import { Asked, Notice } from '../bar/Said.js';
+import { Sayings } from '../bar/Said.js';
 import { SavedMark } from '../bar/SavedMark.js';
 import { UndoRedo } from '../bar/UndoRedo.js';
 import { useBench, useBenchState } from '../context.js';
@@ -51,7 +50,7 @@ export function TopBar({ editHere, onPalette }: { editHere: () => void; onPalett
   const { search } = useLocation();
   const variants = useBenchState((s) => s.effect.variants);
   return (
-    <header className="flex h-12 items-center gap-3 border-b border-line bg-panel pr-3 pl-4">
+    <header className="flex h-12 items-center gap-3 border-b border-line bg-panel pr-3 pl-4 small:h-auto small:min-h-12 small:flex-wrap small:gap-y-1 small:py-1.5">
       <Wordmark />
       <nav className="ml-2 flex shrink-0 items-center gap-1" aria-label="Where you are">
         <Link to="/" className="rounded-sm px-1 text-muted hover:text-ink">
@@ -62,9 +61,7 @@ export function TopBar({ editHere, onPalette }: { editHere: () => void; onPalett
       </nav>
       {variants.length > 0 && <VariantMenu />}
       <span className="grow" />
-      <Asked />
-      <Asides />
-      <Notice />
+      <Sayings />
       <SavedMark editHere={editHere} />
       <button
         className="plain h-7 w-7"

@@ -2,8 +2,7 @@
 import { useEffect, useRef, useState } from 'react';
 import { Link, useParams, useSearchParams } from 'react-router';
 import { Bench } from '../../session/bench.js';
-import { Asides } from '../bar/Asides.js';
-import { Asked, Notice } from '../bar/Said.js';
+import { Sayings } from '../bar/Said.js';
 import { SavedMark } from '../bar/SavedMark.js';
 import { UndoRedo } from '../bar/UndoRedo.js';
 import { Failed } from '../bench/Failed.js';
@@ -75,6 +74,9 @@ function useRoomKeys(): void {
   }, [session]);
 }
 
+/** What stands beside the picture; under it, each in a height of its own, where there is little room. */
+const SIDE = 'grid min-h-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)] small:h-[340px] small:shrink-0';
+
 function OpenRoom({ editHere, company, inert }: { editHere: () => void; company: string | null; inert: boolean }) {
   const session = useBench();
   const stage = useBenchState((s) => s.stage);
@@ -93,9 +95,12 @@ function OpenRoom({ editHere, company, inert }: { editHere: () => void; company:
     setChosen(next);
   };
   return (
-    <main inert={inert} className="grid h-full grid-cols-[240px_minmax(0,1fr)_296px] grid-rows-[48px_minmax(0,1fr)]">
+    <main
+      inert={inert}
+      className="grid h-full grid-cols-[240px_minmax(0,1fr)_296px] grid-rows-[48px_minmax(0,1fr)] small:flex small:flex-col small:overflow-y-auto"
+    >
       <Bar editHere={editHere} company={company} />
-      <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)]" inert={following}>
+      <div className={`${SIDE} small:order-3`} inert={following}>
         <Guarded name="The list" keys={[stage]}>
           <RoomList chosen={chosen} onChoose={choose} onFile={(files) => bringing.current(files)} />
         </Guarded>
@@ -103,7 +108,7 @@ function OpenRoom({ editHere, company, inert }: { editHere: () => void; company:
       <Guarded name="The stage" keys={[stage]}>
         <RoomPicture chosen={chosen} onChoose={choose} bringing={bringing} />
       </Guarded>
-      <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] grid-rows-[minmax(0,1fr)]" inert={following}>
+      <div className={`${SIDE} small:order-2`} inert={following}>
         <Guarded name="The settings" keys={[stage, chosen]}>
           <Settings chosen={chosen} />
         </Guarded>
@@ -117,7 +122,7 @@ function Bar({ editHere, company }: { editHere: () => void; company: string | nu
   const name = useBenchState((s) => s.stage.name);
   const [naming, setNaming] = useState(false);
   return (
-    <header className="col-span-3 flex h-12 items-center gap-3 border-b border-line bg-panel pr-3 pl-4">
+    <header className="col-span-3 flex h-12 items-center gap-3 border-b border-line bg-panel pr-3 pl-4 small:h-auto small:min-h-12 small:flex-wrap small:gap-y-1 small:py-1.5">
       <Wordmark />
       <nav className="ml-2 flex min-w-0 shrink-0 items-center gap-1" aria-label="Where you are">
         <Link to="/stages" className="rounded-sm px-1 text-muted hover:text-ink">
@@ -143,9 +148,7 @@ function Bar({ editHere, company }: { editHere: () => void; company: string | nu
         )}
       </nav>
       <span className="grow" />
-      <Asked />
-      <Asides />
-      <Notice />
+      <Sayings beside={296} />
       <SavedMark editHere={editHere} />
       <UndoRedo />
       {company !== null && (

@@ -106,7 +106,7 @@ export function Doing({ pinning, onPinning, moving, onMoving }: DoingProps) {
   const following = useBenchState((s) => s.following);
   const raw = useBenchState((s) => s.raw);
   return (
-    <div className="absolute bottom-3 left-3 flex gap-2">
+    <div className="absolute bottom-3 left-3 flex gap-2 small:right-1.5 small:bottom-1.5 small:left-1.5 small:flex-wrap small:gap-1">
       <button
         className={`stage-chip ${pinning ? 'border-edge' : ''}`}
         aria-pressed={pinning}

@@ -27,12 +27,15 @@ import { PopoverContent } from '../ui/PopoverContent.js';
 
 function ChipPanel({
   name,
+  says,
   chip,
   width,
   align,
   children,
 }: {
   name: string;
+  /** What is seen on it. */
+  says: string;
   chip: ReactNode;
   width: number;
   align: 'start' | 'end';
@@ -41,7 +44,7 @@ function ChipPanel({
   return (
     <Popover.Root>
       <Popover.Trigger asChild>
-        <button className="stage-chip min-w-0" aria-label={name}>
+        <button className="stage-chip min-w-0" aria-label={`${name}: ${says}`}>
           {chip}
         </button>
       </Popover.Trigger>
@@ -89,7 +92,7 @@ export function StageFrame({ holder, pointing, aims = false, asItIs = false, chi
       {...getRootProps({ role: 'region', tabIndex: undefined })}
       ref={holder}
       aria-label="Stage"
-      className={`relative min-h-0 min-w-0 overflow-hidden bg-base ${aims ? 'cursor-crosshair' : ''}`}
+      className={`relative min-h-0 min-w-0 overflow-hidden bg-base small:sticky small:top-0 small:z-10 small:order-1 small:h-[45vh] small:min-h-[176px] small:shrink-0 ${aims ? 'cursor-crosshair' : ''}`}
       {...pointing}
       onKeyDown={(e) => onStageKey(session, e)}
     >
@@ -154,7 +157,7 @@ export function StageView({ aside = false }: { aside?: boolean }) {
                 <AxisHandles />
               </>
             )}
-            <div className="pointer-events-none absolute inset-x-3 top-3 flex justify-between gap-2 *:pointer-events-auto">
+            <div className="pointer-events-none absolute inset-x-3 top-3 flex justify-between gap-2 *:pointer-events-auto small:inset-x-1.5 small:top-1.5 small:flex-wrap small:gap-1">
               <WhatIsSeen onFile={bring} />
               <HowItIsSeen />
             </div>
@@ -215,9 +218,10 @@ function WhatIsSeen({ onFile }: { onFile: BringFiles }) {
   const prop = useBenchState((s) => propInHand(s)?.name ?? 'No prop');
   const wearers = useBenchState((s) => whoWears(s.stage, s.effect).filter((w) => w.effect === s.effect.id).length);
   return (
-    <div className="flex min-w-0 gap-2" inert={following}>
+    <div className="flex min-w-0 gap-2 small:gap-1" inert={following}>
       <ChipPanel
         name="Props"
+        says={wearers > 1 ? `${prop} ×${wearers}` : prop}
         width={324}
         align="start"
         chip={
@@ -235,6 +239,7 @@ function WhatIsSeen({ onFile }: { onFile: BringFiles }) {
       <ViewpointMenu />
       <ChipPanel
         name="Stage settings"
+        says={stageName}
         width={292}
         align="start"
         chip={
@@ -256,21 +261,22 @@ function WhatIsSeen({ onFile }: { onFile: BringFiles }) {
 function HowItIsSeen() {
   const following = useBenchState((s) => s.following);
   const { exposure, bloom } = useBenchState((s) => s.stage.optics);
+  const ev = exposure.toFixed(1);
+  const bloomText = bloom.on ? `${bloom.threshold.toFixed(1)} / ${bloom.intensity.toFixed(1)}` : 'off';
   return (
-    <div className="flex shrink-0 gap-2" inert={following}>
+    <div className="flex shrink-0 gap-2 small:shrink small:flex-wrap small:gap-1" inert={following}>
       <StillMark of={STILL_SAMPLES} />
       <ChipPanel
         name="Optics"
+        says={`${ev} EV bloom ${bloomText}`}
         width={292}
         align="end"
         chip={
           <>
             <Aperture size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-            <span className="num">{exposure.toFixed(1)} EV</span>
+            <span className="num">{ev} EV</span>
             <span className="text-muted max-[1100px]:hidden">bloom</span>
-            <span className="num max-[1100px]:hidden">
-              {bloom.on ? `${bloom.threshold.toFixed(1)} / ${bloom.intensity.toFixed(1)}` : 'off'}
-            </span>
+            <span className="num max-[1100px]:hidden">{bloomText}</span>
           </>
         }
       >

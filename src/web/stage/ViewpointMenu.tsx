@@ -36,6 +36,7 @@ function useKeeping() {
     const seen = frames.view?.looking.view;
     if (!seen || !chosen) return;
     documents.editStage(`Replace ${chosen.name}`, (d) => setViewpoint(d, { viewpoint: { ...chosen, ...seen } }));
+    frames.lookFrom(chosen.id);
   };
   const drop = () => {
     if (!chosen) return;
@@ -47,12 +48,17 @@ function useKeeping() {
 
 export function ViewpointMenu() {
   const { viewpoints, chosen, drawnFrom, keep, forLibrary, replace, drop, lookFrom } = useKeeping();
+  const away = useBenchState((s) => s.away);
   return (
     <DropdownMenu.Root>
       <DropdownMenu.Trigger asChild>
-        <button className="stage-chip min-w-0" aria-label={`Viewpoint: ${chosen?.name ?? 'none'}`}>
+        <button className="stage-chip min-w-0" aria-label={`Viewpoint: ${away ? 'from ' : ''}${chosen?.name ?? 'Viewpoint'}`}>
           <Camera size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
-          <span className="truncate" title={chosen?.name}>
+          <span
+            className={`truncate ${away ? 'text-muted' : ''}`}
+            title={away ? `Gone on from ${chosen?.name ?? 'it'}: V goes back` : chosen?.name}
+          >
+            {away ? 'from ' : ''}
             {chosen?.name ?? 'Viewpoint'}
           </span>
         </button>

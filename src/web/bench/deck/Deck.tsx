@@ -97,7 +97,7 @@ export function Deck() {
   return (
     <section aria-label="Deck" className="h-full border-t border-line bg-panel">
       <Tabs.Root value={tab} onValueChange={setTab} className="flex h-full flex-col">
-        <div className="flex h-9 shrink-0 items-center justify-between border-b border-line px-4">
+        <div className="flex h-9 shrink-0 items-center justify-between border-b border-line px-4 small:h-auto small:flex-wrap">
           <Tabs.List aria-label="Deck" className="flex items-center gap-5">
             <DeckTab value="dials">
               Dials <span className="num font-normal text-muted">{dials}</span>
@@ -113,7 +113,7 @@ export function Deck() {
               )}
             </DeckTab>
           </Tabs.List>
-          <span className="flex items-center gap-4">
+          <span className="flex items-center gap-4 small:py-1">
             <span
               className="text-[12px] whitespace-nowrap text-muted max-[1180px]:hidden"
               title="Programs linked. Changing a number never links one; changing the sheet does"
@@ -126,8 +126,8 @@ export function Deck() {
             <Scope />
           </span>
         </div>
-        <div className="flex min-h-0 grow">
-          <div className="min-w-0 grow">
+        <div className="flex min-h-0 grow small:max-[639px]:flex-col">
+          <div className="min-w-0 grow small:h-[180px] small:shrink-0 small:basis-0 small:max-[639px]:basis-[180px]">
             <Tabs.Content value="dials" className="h-full">
               <Guarded name="Dials" keys={[sheet]}>
                 <Dials />

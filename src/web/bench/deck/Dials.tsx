@@ -107,7 +107,7 @@ function DialRow({ effect, dial, showing }: RowProps) {
   return (
     <div
       ref={moving.row}
-      className={`grid h-10 grid-cols-[104px_minmax(56px,1fr)_76px_16px] items-center gap-x-2.5 ${under ? 'grid-rows-[24px_16px]' : ''} ${moving.look}`}
+      className={`grid h-10 grid-cols-[minmax(104px,1fr)_minmax(56px,1.6fr)_76px_16px] items-center gap-x-2.5 ${under ? 'grid-rows-[24px_16px]' : ''} ${moving.look}`}
       data-dial={dial.id}
     >
       <span
@@ -168,7 +168,7 @@ function OptionRow({ effect, dial, showing, option }: RowProps & { option: Optio
   return (
     <div
       ref={moving.row}
-      className={`grid h-10 grid-cols-[104px_minmax(56px,1fr)_16px] items-center gap-x-2.5 ${under ? 'grid-rows-[24px_16px]' : ''} ${moving.look}`}
+      className={`grid h-10 grid-cols-[minmax(104px,1fr)_minmax(56px,1.6fr)_16px] items-center gap-x-2.5 ${under ? 'grid-rows-[24px_16px]' : ''} ${moving.look}`}
       data-dial={dial.id}
     >
       <span {...moving.handle} className="flex min-w-0 items-center gap-1.5" title={dial.about ?? `${label}: ${option.note}`}>
@@ -266,7 +266,7 @@ function AllDials() {
   const fold = (group: string) =>
     setFolded((was) => new Set(was.has(group) ? [...was].filter((g) => g !== group) : [...was, group]));
   return (
-    <div className="scroll grid h-full auto-rows-[40px] grid-cols-[repeat(auto-fill,minmax(296px,1fr))] content-start gap-x-9 overflow-y-auto px-2 py-1.5">
+    <div className="scroll grid h-full auto-rows-[40px] grid-cols-[repeat(auto-fill,minmax(min(296px,100%),1fr))] content-start gap-x-9 overflow-y-auto px-2 py-1.5">
       {effect.dials.length > MANY && (
         <input
           className="field col-span-full h-6 w-[148px] self-center px-2"

@@ -30,7 +30,7 @@ export function TimeBar() {
   const span = loop ?? Math.max(RUNS_ON_SPAN, Math.ceil(latest));
   const [box, width] = useWidth();
   return (
-    <section ref={box} aria-label="Time" className="relative border-t border-line bg-panel">
+    <section ref={box} aria-label="Time" className="relative border-t border-line bg-panel small:min-w-[600px]">
       <div className={`${COLUMNS} h-[43px]`}>
         <span className="flex items-center gap-0.5 pl-2">
           <Transport />
