@@ -185,3 +185,59 @@ test('other screens: library, menus of a card, Overview, guide, export, nowhere'
   await expect(page.getByRole('main')).toBeVisible();
   await uncrowded(page, 'an address that leads nowhere');
 });
+
+/** WCAG 2.2, 1.4.4 and 1.4.10: 1280 by 800 at 200 %, and 320 CSS pixels wide. Sheet, time and Overview are read in two directions. */
+const DOCK = '0190a100-0000-7000-8000-000000000002';
+const LITTLE = [
+  { width: 640, height: 400 },
+  { width: 320, height: 640 },
+];
+/** What goes beyond the window's edge, where it cannot be scrolled to within a part that is read in two directions. */
+const beyond = (page: Page): Promise<string[]> =>
+  page.evaluate(() =>
+    [
+      ...document.querySelectorAll<HTMLElement>('button, a[href], input, h1, h2, [role=slider], [role=tab], [role=switch]'),
+    ].flatMap((e) => {
+      const box = e.getBoundingClientRect();
+      const out = box.width > 0 && (box.right > innerWidth + 1 || box.left < -1);
+      const mayScroll = e.closest('[aria-label=Sheet], [aria-label=Time], [aria-label=Overview], .sr-only') !== null;
+      return out && !mayScroll && e.checkVisibility() ? [e.ariaLabel ?? e.textContent] : [];
+    }),
+  );
+
+for (const size of LITTLE)
+  test(`with little room, ${size.width} by ${size.height}: nothing is cut, all is reached by scrolling, dials turn beside the picture`, async ({
+    page,
+    app,
+  }) => {
+    await page.setViewportSize(size);
+    for (const [name, path] of [
+      ['library', '/'],
+      ['stages', '/stages'],
+      ['stage', `/stages/${DOCK}?clock=frozen&quality=draft`],
+      ['bench', `/effects/${TUBE}?clock=frozen&quality=draft`],
+    ] as const) {
+      await page.goto(app.url + path);
+      await expect(page.getByRole('link').first()).toBeVisible();
+      await expect.poll(() => page.evaluate(() => document.documentElement.scrollWidth <= innerWidth)).toBe(true);
+      if (name === 'bench') await expect(page.locator('[data-strand]').first()).toBeAttached();
+      // Handles stand where their prop is in the picture, however small that is.
+      if (name === 'stage') await page.getByRole('button', { name: 'Handles' }).click();
+      await expect.poll(async () => [name, await beyond(page)]).toEqual([name, []]);
+      await uncrowded(page, `${name} at ${size.width}`);
+    }
+    // On the Bench the picture stays while the dials are turned, and each part is reached.
+    const stage = page.getByLabel('Stage', { exact: true });
+    for (const name of ['Export', 'Undo'])
+      await expect(page.getByLabel(name).or(page.getByRole('link', { name })).first()).toBeInViewport();
+    for (const part of ['Deck', 'Time', 'Sheet']) {
+      await page.getByRole('region', { name: part, exact: true }).scrollIntoViewIfNeeded();
+      await expect(page.getByRole('region', { name: part, exact: true })).toBeInViewport({ ratio: 0.05 });
+      await expect(stage).toBeInViewport({ ratio: 0.9 });
+    }
+    const dial = page.getByLabel('Buzz rate value');
+    await dial.fill('2.5');
+    await dial.press('Enter');
+    await expect(page.getByText(/^Saved/)).toBeVisible();
+    expect((await app.effect(TUBE)).strands.length).toBeGreaterThan(3);
+  });

@@ -129,7 +129,7 @@ function OpenBench({ editHere, exporting, inert }: { editHere: () => void; expor
       {/* A tab that follows shows everything and changes nothing. */}
       <div
         key="sheet"
-        className={`min-h-0 overflow-hidden border-r border-line bg-panel ${bare ? '' : 'small:order-4 small:h-[90vh] small:min-h-[360px] small:shrink-0 small:border-t small:border-r-0'} ${over ? '' : 'row-span-3'}`}
+        className={`min-h-0 overflow-hidden border-r border-line bg-panel ${bare ? '' : 'small:order-4 small:h-[90vh] small:min-h-[360px] small:shrink-0 small:overflow-x-auto small:border-t small:border-r-0'} ${over ? '' : 'row-span-3'}`}
         inert={following}
       >
         <Guarded name="The sheet" keys={[sheet, over]}>

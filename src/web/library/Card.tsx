@@ -90,7 +90,7 @@ export function Card({ effect, strip, onDo }: Props) {
   return (
     <li
       data-effect={id}
-      className="group relative h-[204px] w-[296px] rounded-md border border-line bg-panel focus-within:border-edge focus-within:bg-raised hover:border-edge hover:bg-raised"
+      className="group relative h-[204px] w-[min(296px,100%)] rounded-md border border-line bg-panel focus-within:border-edge focus-within:bg-raised hover:border-edge hover:bg-raised"
       onPointerEnter={() => setPlaying(true)}
       onPointerLeave={() => setPlaying(false)}
       onFocus={() => setPlaying(true)}

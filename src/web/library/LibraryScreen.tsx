@@ -20,7 +20,7 @@ function Tag({ on, count, children, onChoose }: { on: boolean; count: number; ch
     <button
       aria-pressed={on}
       onClick={onChoose}
-      className={`flex h-[26px] items-center gap-2 rounded-md border px-2.5 ${on ? 'border-edge bg-raised font-medium' : 'border-line hover:border-edge'}`}
+      className={`flex h-[26px] items-center gap-2 whitespace-nowrap rounded-md border px-2.5 ${on ? 'border-edge bg-raised font-medium' : 'border-line hover:border-edge'}`}
     >
       {children} <span className="num font-normal text-muted">{count}</span>
     </button>
@@ -89,14 +89,14 @@ export function LibraryScreen() {
   const here = all.filter((e) => e.archived === archived);
   const shown = sift(all, { search: typed, tag, sort, archived });
   return (
-    <div {...getRootProps({ role: undefined, tabIndex: undefined })} className="flex h-full flex-col">
+    <div {...getRootProps({ role: undefined, tabIndex: undefined })} className="flex h-full flex-col small:overflow-y-auto">
       {isDragActive && (
         <p className="pointer-events-none fixed inset-3 z-40 flex items-center justify-center rounded-md border border-edge bg-base/80">
           Drop a bundle or an effect file to bring it in
         </p>
       )}
       <Head onImport={open} onBegin={begin} />
-      <main className="scroll grow overflow-y-auto pt-3 pr-4 pb-6 pl-6 [scrollbar-gutter:stable]">
+      <main className="scroll grow overflow-y-auto pt-3 pr-4 pb-6 pl-6 [scrollbar-gutter:stable] small:shrink-0 small:overflow-visible small:pr-3 small:pl-3">
         <input
           {...getInputProps({ 'aria-label': 'Bundle or effect file', accept: '.wispen,.json,application/json,application/zip' })}
         />
@@ -146,7 +146,7 @@ function FirstRun({ onBegin, onImport }: { onBegin: Begin; onImport: () => void 
       <p className="mb-4 text-muted">
         Nothing here yet. Effects are built here from named steps, each with its picture; whatever is made is saved as you go.
       </p>
-      <div className="grid grid-cols-3 gap-3">
+      <div className="grid grid-cols-3 gap-3 small:grid-cols-1">
         <Way
           title="Guided start"
           text="A glow in five steps, on a sheet of your own."
@@ -156,7 +156,7 @@ function FirstRun({ onBegin, onImport }: { onBegin: Begin; onImport: () => void 
         <Way title="A file" text="A bundle, .wispen, or an effect, .wispen.json." onChoose={onImport} />
       </div>
       <h2 className="head mt-5 mb-2 text-[14px] leading-5">Or from a starter</h2>
-      <div className="grid grid-cols-3 gap-3">
+      <div className="grid grid-cols-3 gap-3 small:grid-cols-1">
         {(starters.data ?? []).map((s) => (
           <Way key={s.id} title={s.name} text={s.note} onChoose={() => onBegin(() => newFromStarter(s.id))} />
         ))}
@@ -181,11 +181,11 @@ function Way({ title, text, onChoose }: { title: string; text: string; onChoose:
 function Head({ onImport, onBegin }: { onImport: () => void; onBegin: Begin }) {
   const starters = useStarters();
   return (
-    <header className="flex h-12 shrink-0 items-center gap-6 border-b border-line bg-panel pr-3 pl-4">
+    <header className="flex h-12 shrink-0 items-center gap-6 border-b border-line bg-panel pr-3 pl-4 small:h-auto small:flex-wrap small:gap-x-4 small:gap-y-0">
       <Wordmark />
       <Places here="Library" />
       <span className="grow" />
-      <span className="flex items-center gap-3">
+      <span className="flex items-center gap-3 small:flex-wrap small:gap-y-1 small:pb-1.5">
         <button className="plain px-2" onClick={onImport} title="A bundle, .wispen, or an effect file, .wispen.json">
           <FolderInput size={16} strokeWidth={1.5} aria-hidden />
           Import
@@ -242,7 +242,7 @@ function Finder({ finding, shown, here }: { finding: Finding; shown: number; her
     return () => window.removeEventListener('keydown', onKey);
   }, []);
   return (
-    <div className="flex h-8 items-center gap-3">
+    <div className="flex h-8 items-center gap-3 small:h-auto small:flex-wrap small:gap-y-2">
       <h1 className="head text-[24px] leading-8">{archived ? 'Archived' : 'Sallowmere Station'}</h1>
       {here !== null && (
         <span className="text-muted">
@@ -251,7 +251,7 @@ function Finder({ finding, shown, here }: { finding: Finding; shown: number; her
         </span>
       )}
       <span className="grow" />
-      <label className="flex h-8 w-[300px] items-center gap-2 rounded-md border border-edge bg-base px-2.5 focus-within:outline-2 focus-within:outline-offset-1 focus-within:outline-wisp">
+      <label className="flex h-8 w-[300px] items-center small:min-w-0 small:shrink gap-2 rounded-md border border-edge bg-base px-2.5 focus-within:outline-2 focus-within:outline-offset-1 focus-within:outline-wisp">
         <Search size={14} strokeWidth={1.5} className="text-muted" aria-hidden />
         <input
           ref={search}
@@ -285,7 +285,7 @@ function Finder({ finding, shown, here }: { finding: Finding; shown: number; her
 function Tags({ finding, here, away }: { finding: Finding; here: readonly EffectCard[]; away: number }) {
   const { tag, archived, set } = finding;
   return (
-    <div className="mt-3 mb-3.5 flex items-start gap-2">
+    <div className="mt-3 mb-3.5 flex items-start gap-2 small:flex-wrap">
       <div role="group" aria-label="Tags" className="flex grow flex-wrap gap-2">
         <Tag on={tag === null} count={here.length} onChoose={() => set('tag', null)}>
           All

@@ -53,7 +53,7 @@ export function RoomPicture({ chosen, onChoose, bringing }: Props) {
           ) : (
             <>
               <When />
-              <div className="absolute right-3 bottom-3 flex gap-2">
+              <div className="absolute right-3 bottom-3 flex gap-2 max-[420px]:bottom-11">
                 <button
                   className={`stage-chip ${moving ? 'border-edge' : ''}`}
                   aria-pressed={moving}

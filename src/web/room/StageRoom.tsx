@@ -122,7 +122,7 @@ function Bar({ editHere, company }: { editHere: () => void; company: string | nu
   const name = useBenchState((s) => s.stage.name);
   const [naming, setNaming] = useState(false);
   return (
-    <header className="col-span-3 flex h-12 items-center gap-3 border-b border-line bg-panel pr-3 pl-4 small:h-auto small:min-h-12 small:flex-wrap small:gap-y-1 small:py-1.5">
+    <header className="col-span-3 flex h-12 items-center gap-3 border-b border-line bg-panel pr-3 pl-4 small:h-auto small:min-h-12 small:shrink-0 small:flex-wrap small:gap-y-1 small:py-1.5">
       <Wordmark />
       <nav className="ml-2 flex min-w-0 shrink-0 items-center gap-1" aria-label="Where you are">
         <Link to="/stages" className="rounded-sm px-1 text-muted hover:text-ink">

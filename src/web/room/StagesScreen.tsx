@@ -28,7 +28,7 @@ export function StagesScreen() {
   };
   return (
     <div className="flex h-full flex-col">
-      <header className="flex h-12 shrink-0 items-center gap-6 border-b border-line bg-panel pr-3 pl-4">
+      <header className="flex h-12 shrink-0 items-center gap-6 border-b border-line bg-panel pr-3 pl-4 small:h-auto small:flex-wrap small:gap-x-4 small:gap-y-0">
         <Wordmark />
         <Places here="Stages" />
         <span className="grow" />
@@ -37,7 +37,7 @@ export function StagesScreen() {
           New stage
         </button>
       </header>
-      <main className="scroll grow overflow-y-auto p-6 pr-4 [scrollbar-gutter:stable]">
+      <main className="scroll grow overflow-y-auto p-6 pr-4 [scrollbar-gutter:stable] small:px-3">
         <h1 className="sr-only">Stages</h1>
         {(problem ?? stages.error?.message) && (
           <p role="alert" className="mb-4 border-l-2 border-fault py-1 pl-3 text-fault">
@@ -80,7 +80,7 @@ function Card({ stage, picture, onDuplicate, onDelete }: Props) {
   const { id, name, usedBy, deletable } = stage;
   const [asked, setAsked] = useState(false);
   return (
-    <li className="group relative w-[296px] rounded-md border border-line hover:border-edge" data-stage={id}>
+    <li className="group relative w-[min(296px,100%)] rounded-md border border-line hover:border-edge" data-stage={id}>
       <Link to={`/stages/${id}`} className="block rounded-md">
         <span className="block h-[144px] rounded-t-[5px] bg-base" style={picture} />
         <span className="block px-3 pt-2 pb-2.5">

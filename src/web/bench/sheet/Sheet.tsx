@@ -40,7 +40,7 @@ export function Sheet() {
   );
   const general = problems.find((p) => p.strand === null);
   return (
-    <section aria-label="Sheet" className="flex h-full flex-col">
+    <section aria-label="Sheet" className="flex h-full flex-col small:min-w-[456px]">
       <Head
         letters={letters}
         onLetters={(on) => {
