@@ -67,6 +67,12 @@ export type Unbundled =
     }
   | { readonly ok: false; readonly why: string };
 
+/** What is called so already. */
+export interface Names {
+  readonly stages: readonly string[];
+  readonly effects: readonly string[];
+}
+
 /** "Dock passage", and where that is taken "Dock passage 2". */
 function freshName(taken: Set<string>, name: string): string {
   const plain = name.replace(/ \d+$/, '').slice(0, 110);
@@ -77,7 +83,7 @@ function freshName(taken: Set<string>, name: string): string {
 }
 
 /** Checked whole, then its files are stored: a bundle that is refused leaves nothing. */
-export async function unbundle(path: string, assets: string, names: readonly string[]): Promise<Unbundled> {
+export async function unbundle(path: string, assets: string, names: Names): Promise<Unbundled> {
   const read = readBundle(bytesOf(path));
   if (!read.ok) return read;
   const stored = (sha: string) => existsSync(join(assets, sha));
@@ -87,8 +93,13 @@ export async function unbundle(path: string, assets: string, names: readonly str
     const why = stored(sha) ? null : await whyNot(new Uint8Array(content));
     if (why !== null) return { ok: false, why: `Its file ${sha.slice(0, 12)}… is refused. ${why}` };
   }
-  const taken = new Set(names);
-  const bundle = withFreshIds(read.bundle, uuid, (name) => freshName(taken, name));
+  const [stages, effects] = [new Set(names.stages), new Set(names.effects)];
+  const bundle = withFreshIds(
+    read.bundle,
+    uuid,
+    (name) => freshName(stages, name),
+    (name) => freshName(effects, name),
+  );
   for (const [sha, content] of bundle.assets) if (!stored(sha)) keep(join(assets, sha), content);
   return {
     ok: true,

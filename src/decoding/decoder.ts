@@ -4,7 +4,7 @@
  */
 import { fileURLToPath } from 'node:url';
 import workerpool from 'workerpool';
-import type { Opened, Unbundled } from './decode.js';
+import type { Names, Opened, Unbundled } from './decode.js';
 import { TOO_LONG } from './signals.js';
 
 export interface DecoderLimits {
@@ -54,9 +54,9 @@ export class Decoder {
 
   /**
    * Takes a bundle apart: its files are stored, its documents given back under ids of their own.
-   * @param assets the folder of files by their SHA-256 @param names of stages that are taken
+   * @param assets the folder of files by their SHA-256 @param names that are taken
    */
-  async unbundle(path: string, assets: string, names: readonly string[]): Promise<Unbundled> {
+  async unbundle(path: string, assets: string, names: Names): Promise<Unbundled> {
     try {
       return (await this.run('unbundle', path, assets, names)) as Unbundled;
     } catch (error) {

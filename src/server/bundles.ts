@@ -11,7 +11,9 @@ export type BundleAnswer =
 
 /** @returns the id of the effect the bundle is about, or why nothing was stored */
 export async function takeBundle(db: Database, { path }: Incoming, client: string): Promise<BundleAnswer> {
-  const names = (await DocumentRow.findAll({ where: { format: 'stage' }, attributes: ['name'] })).map((r) => r.name);
+  const rows = (await DocumentRow.findAll({ attributes: ['name', 'format'], raw: true })) as { name: string; format: string }[];
+  const called = (format: string) => rows.flatMap((r) => (r.format === format ? [r.name] : []));
+  const names = { stages: called('stage'), effects: called('effect') };
   const read = await db.decoder.unbundle(path, db.assets.folder, names);
   if (!read.ok) return read;
   const { effect, effects, stages } = read;

@@ -151,10 +151,11 @@ export class Choosing {
     this.store.setState({ question });
   }
 
-  /** @param yes does what was asked about; else it is left */
-  answer(yes: boolean): void {
+  /** @param yes does what was asked about, in the one way or the other; else it is left */
+  answer(yes: boolean | 'or'): void {
     const { question } = this.store.getState();
     this.store.setState({ question: null });
-    if (yes) question?.act();
+    if (yes === 'or') question?.or?.act();
+    else if (yes) question?.act();
   }
 }

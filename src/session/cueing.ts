@@ -5,6 +5,7 @@ import type { CueKey, Cue, Dial, Ease, Effect, Value } from '../core/effect/sche
 import type { Clock } from './clock.js';
 import type { Documents } from './documents.js';
 import { dialAt, exposeInput, freshDial, literalOf, optionShown } from './showing.js';
+import type { Choosing } from './choosing.js';
 import type { BenchStore } from './state.js';
 
 /** What whoever keys needs of a bench. */
@@ -68,6 +69,14 @@ function choseKeyAt(hands: CueHands, dial: string, time: number): void {
   takeLane(hands, dial, at < 0 ? [] : [at]);
 }
 
+const RECORD_IT = 'turn Record on to key it here, or take its keys away.';
+
+/** Turns recording on or off; what asked for that has been answered then. */
+export function setRecord(hands: Pick<CueHands, 'store'>, record: boolean): void {
+  const { notice } = hands.store.getState();
+  hands.store.setState({ record, notice: record && notice?.endsWith(RECORD_IT) ? null : notice });
+}
+
 /**
  * A dial that a cue holds is keyed while it is recorded, else it says so.
  * @returns whether a cue holds it
@@ -77,7 +86,7 @@ export function keyOrSay(hands: CueHands, { id }: Dial, value: Value): boolean {
   if (!cues.cueOf(effect, id)) return false;
   const label = labelOf(hands, id);
   if (!record) {
-    hands.store.setState({ notice: `A cue holds ${label}: turn Record on to key it here, or take its keys away.` });
+    hands.store.setState({ notice: `A cue holds ${label}: ${RECORD_IT}` });
     return true;
   }
   const time = onFrame(hands, hands.clock.time);
@@ -177,11 +186,29 @@ export function changeKeys(hands: CueHands, dial: string, keys: readonly number[
 export const setBeyond = (hands: CueHands, dial: string, change: { before?: Cue['before']; after?: Cue['after'] }): void =>
   hands.documents.edit(`Beyond the keys of ${labelOf(hands, dial)}`, (draft) => cues.setBeyond(draft, { dial, ...change }));
 
-/** Puts keys at the playhead. */
-export function pasteKeys(hands: CueHands, dial: string, keys: readonly CueKey[], at = onFrame(hands, hands.clock.time)): void {
+/** Puts keys among those that are there, or in their stead, the earliest at a time: asked where there are some. */
+export function bringKeys(
+  hands: CueHands & { readonly choosing: Pick<Choosing, 'ask'> },
+  dial: string,
+  keys: readonly CueKey[],
+  at = onFrame(hands, hands.clock.time),
+): void {
+  const there = keysOf(hands.store.getState().effect, dial).length;
+  if (there === 0) return pasteKeys(hands, dial, keys, at, false);
+  const count = (n: number) => `${n} key${n === 1 ? '' : 's'}`;
+  hands.choosing.ask({
+    text: `${labelOf(hands, dial)} has ${count(there)} already; ${count(keys.length)} would come.`,
+    yes: 'Add them',
+    act: () => pasteKeys(hands, dial, keys, at, false),
+    or: { yes: 'Replace all', act: () => pasteKeys(hands, dial, keys, at, true) },
+  });
+}
+
+function pasteKeys(hands: CueHands, dial: string, keys: readonly CueKey[], at: number, replaces: boolean): void {
   let left = 0;
-  hands.documents.edit(`Paste ${keys.length} keys into ${labelOf(hands, dial)}`, (draft) => {
-    left = cues.pasteKeys(draft, { dial, at, keys });
+  const into = `${replaces ? 'Replace the keys of' : `Paste ${keys.length} keys into`} ${labelOf(hands, dial)}`;
+  hands.documents.edit(into, (draft) => {
+    left = cues.pasteKeys(draft, { dial, at, keys, replaces });
   });
   if (left > 0) hands.store.setState({ notice: `${left} keys had no room: a cue has ${cues.MOST_KEYS} at most.` });
   takeLane(hands, dial);

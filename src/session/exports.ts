@@ -130,6 +130,15 @@ export async function importFile(file: File): Promise<string> {
   return takeIn(writeBundle({ effects: [result.effect], stages: [], assets: new Map() }), file.name);
 }
 
+/** Brings several files in, one after another. @throws what was not opened, when all have been tried */
+export async function importAll(files: readonly File[]): Promise<void> {
+  const refused: string[] = [];
+  for (const file of files) await importFile(file).catch((error: Error) => refused.push(error.message));
+  if (refused.length === 0) return;
+  const taken = files.length - refused.length;
+  throw new Error(`${taken === 0 ? 'None was' : `${taken} of ${files.length} were`} brought in. ${refused.join(' ')}`);
+}
+
 /** Hands bytes to the browser as a download. */
 export function download(name: string, content: Blob): void {
   const url = URL.createObjectURL(content);

@@ -4,17 +4,8 @@
  */
 import { createStore, type StoreApi } from 'zustand/vanilla';
 import * as fills from '../core/paint/fills.js';
-import {
-  blank,
-  channelOf,
-  isUntouched,
-  kept,
-  spreadOf,
-  withChannel,
-  type Canvas,
-  type Channel,
-  type Paint,
-} from '../core/paint/paint.js';
+import * as paints from '../core/paint/paint.js';
+import { channelOf, kept, withChannel, type Canvas, type Channel, type Paint } from '../core/paint/paint.js';
 import { Stroke, type Brush, type StrokeKind, type Touched } from '../core/paint/stroke.js';
 import { paintFor } from '../core/formats/paintFile.js';
 import { own } from '../core/base/wholesome.js';
@@ -27,7 +18,7 @@ import type { Documents } from './documents.js';
 import type { Frames } from './frames.js';
 import { paintOf, painter } from './paints.js';
 import { putOn } from './paintPut.js';
-import { RESTING, beginningOf, rampTo, type PaintingState, type Ramp } from './paintingState.js';
+import { RESTING, beginningOf, rampTo, reachedNone, type PaintingState, type Ramp } from './paintingState.js';
 import type { BenchStore } from './state.js';
 
 /** Steps of the histogram. */
@@ -139,7 +130,7 @@ export class Painting {
     const sum = (this.shown = this.sumIn(stage));
     const all = sum === '' ? null : await paintOf(sum).catch((error: Error) => (this.say(error.message), null));
     if (this.painted !== painted || this.shown !== sum) return;
-    this.set((all && paintFor(all, vertices)) ?? blank(vertices, painted.colour));
+    this.set((all && paintFor(all, vertices)) ?? paints.blank(vertices, painted.colour));
   }
 
   /** What follows from a change of the stage: undo puts another paint on the prop, or takes the prop away. */
@@ -159,7 +150,7 @@ export class Painting {
   }
 
   private tell(): void {
-    this.store.setState({ spread: spreadOf(this.paint, this.store.getState().channel, BINS) });
+    this.store.setState({ spread: paints.spreadOf(this.paint, this.store.getState().channel, BINS) });
   }
 
   // --- how it is seen and what the brush is
@@ -307,8 +298,13 @@ export class Painting {
     this.stroke = null;
     this.last = null;
     if (!stroke) return;
-    const { channel } = this.store.getState();
+    const { channel, brush } = this.store.getState();
+    if (!stroke.touched) return this.say(reachedNone(brush.radius));
     this.commit('Paint', withChannel(this.paint, channel, stroke.values));
+  }
+
+  missed(): void {
+    this.say('That press missed the prop, so it turns the picture. A stroke begins on the prop.');
   }
 
   // --- fills
@@ -363,7 +359,7 @@ export class Painting {
     const { picked, channel } = this.store.getState();
     if (picked.length === 0) return;
     const values = channelOf(this.paint, channel);
-    if (isUntouched(this.paint, channel)) values.fill(0);
+    if (paints.isUntouched(this.paint, channel)) values.fill(0);
     for (const v of picked) values[v] = kept(value);
     this.commit('Set vertices', withChannel(this.paint, channel, values));
   }

@@ -69,3 +69,7 @@ export function rampTo({ ramp, extent }: Pick<PaintingState, 'ramp' | 'extent'>,
   const [low, high] = (to.axis === undefined ? undefined : extent[to.axis]) ?? [ramp.from, ramp.to];
   return { ...ramp, from: low, to: high, ...to };
 }
+
+/** @param radius of the brush, metres */
+export const reachedNone = (radius: number): string =>
+  `The stroke reached no vertex: none lies within ${(radius * 100).toFixed(1)} cm of it. Make the brush wider, or subdivide the mesh.`;

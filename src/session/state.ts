@@ -37,6 +37,8 @@ export interface Question {
   /** What the button says that does it. */
   readonly yes: string;
   readonly act: () => void;
+  /** Another way to do it. */
+  readonly or?: { readonly yes: string; readonly act: () => void };
 }
 
 /** The two documents of a bench: also what a tab that edits shows one that follows. */

@@ -209,8 +209,17 @@ export function setBeyond(draft: Effect, { dial, before, after }: { dial: string
 /** The most keys that a cue has room for. */
 export const MOST_KEYS = 256;
 
-/** Puts keys among those of a dial, the earliest at a time. @returns how many had no room */
-export function pasteKeys(draft: Effect, { dial, at, keys }: { dial: string; at: number; keys: readonly CueKey[] }): number {
+export interface Pasting {
+  readonly dial: string;
+  /** Seconds: when the earliest is. */
+  readonly at: number;
+  readonly keys: readonly CueKey[];
+  /** Those that are there go. */
+  readonly replaces?: boolean;
+}
+
+/** Puts keys among those of a dial, or in their stead. @returns how many had no room */
+export function pasteKeys(draft: Effect, { dial, at, keys, replaces = false }: Pasting): number {
   const earliest = Math.min(...keys.map((k) => k.time));
   const moved = keys.map((k): CueKey => ({ ...structuredClone(k), time: k.time - earliest + at }));
   let cue = cueOf(draft, dial);
@@ -218,7 +227,7 @@ export function pasteKeys(draft: Effect, { dial, at, keys }: { dial: string; at:
     draft.cues.push({ dial, keys: [] });
     cue = cueOf(draft, dial)!;
   }
-  const free = cue.keys.filter((k) => keyAt(moved, k.time) < 0);
+  const free = replaces ? [] : cue.keys.filter((k) => keyAt(moved, k.time) < 0);
   const room = MOST_KEYS - free.length;
   cue.keys = byTime([...free, ...moved.slice(0, room)]);
   return Math.max(0, moved.length - room);

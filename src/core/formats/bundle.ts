@@ -162,13 +162,19 @@ export const assetsOf = ({ effects, stages }: Pick<Bundle, 'effects' | 'stages'>
  * @param freshId gives an id that is not in use
  * @param stageName gives a stage a name that is not in use
  */
-export function withFreshIds(bundle: Bundle, freshId: () => string, stageName: (name: string) => string): Bundle {
+export function withFreshIds(
+  bundle: Bundle,
+  freshId: () => string,
+  stageName: (name: string) => string,
+  effectName: (name: string) => string = (name) => name,
+): Bundle {
   const worn = Object.fromEntries(bundle.effects.map((e) => [e.id, freshId()]));
   const stood = Object.fromEntries(bundle.stages.map((s) => [s.id, freshId()]));
   return {
     effects: bundle.effects.map((e) => ({
       ...e,
       id: worn[e.id]!,
+      name: effectName(e.name),
       home: e.home && { ...e.home, stage: own(stood, e.home.stage) ?? e.home.stage },
     })),
     stages: bundle.stages.map((s) => copyStage(s, { id: stood[s.id]!, name: stageName(s.name), worn })),

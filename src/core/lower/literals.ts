@@ -159,7 +159,9 @@ export class Literals {
     const cue = numbered(found);
     const eased = this.options.writeCues ? this.writtenCue(cue, unit) : this.searchedCue(cue, unit);
     if (!isColour(cue.keys[0]!.value)) return { node: eased, kind: kindOfWidth(widthOf(eased.type)) };
-    return { node: fromOklab(this.b, this.b.split(eased) as [Node, Node, Node]), kind: 'rgb' };
+    // An easing that overshoots may leave less than no light of a channel: the dial shows none, and so does the picture.
+    const shines = fromOklab(this.b, this.b.split(eased) as [Node, Node, Node]);
+    return { node: this.b.op('max', shines, this.b.constant(0, 0, 0)), kind: 'rgb' };
   }
 
   /** The words that an option's cue goes between; null where no cue has it. */

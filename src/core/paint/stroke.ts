@@ -43,6 +43,8 @@ const EVENING = 6;
 export class Stroke {
   /** One a vertex: the channel as it is with this stroke. */
   readonly values: Float32Array<ArrayBuffer>;
+  /** It has reached some vertex. */
+  touched = false;
   private readonly before: Float32Array<ArrayBuffer>;
   private readonly covered: Float32Array;
   private even: Float32Array | null = null;
@@ -64,6 +66,7 @@ export class Stroke {
   dab(touched: Iterable<Touched>, pressure = 1): void {
     const { radius, strength, falloff } = this.brush;
     for (const { vertex, distance } of touched) {
+      this.touched = true;
       const cover = reachOf(distance / radius, falloff) * strength * pressure;
       if (cover <= this.covered[vertex]!) continue;
       this.covered[vertex] = cover;

@@ -46,6 +46,11 @@ function Asked() {
       <button className="button shrink-0" onClick={() => session.choosing.answer(true)}>
         {question.yes}
       </button>
+      {question.or && (
+        <button className="button shrink-0" onClick={() => session.choosing.answer('or')}>
+          {question.or.yes}
+        </button>
+      )}
       <button className="button shrink-0" onClick={() => session.choosing.answer(false)}>
         Leave it
       </button>

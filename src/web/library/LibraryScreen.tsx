@@ -4,7 +4,7 @@ import { DropdownMenu } from 'radix-ui';
 import { useEffect, useRef, useState, type ReactNode } from 'react';
 import { useDropzone } from 'react-dropzone';
 import { useNavigate, useSearchParams } from 'react-router';
-import { importFile, newEmpty, newFromStarter } from '../../session/exports.js';
+import { importAll, importFile, newEmpty, newFromStarter } from '../../session/exports.js';
 import { useEffects, useStarters, type EffectCard } from '../data/library.js';
 import { SharedDials } from './SharedDials.js';
 import { Select } from '../ui/Select.js';
@@ -81,8 +81,8 @@ export function LibraryScreen() {
   const { getRootProps, getInputProps, isDragActive, open } = useDropzone({
     noClick: true,
     noKeyboard: true,
-    multiple: false,
-    onDrop: (files) => files[0] && begin(() => importFile(files[0]!)),
+    onDrop: (files) =>
+      files.length === 1 ? begin(() => importFile(files[0]!)) : files.length > 1 && change(() => importAll(files)),
   });
   const { typed, tag, sort, archived } = finding;
   const all = effects.data ?? [];
@@ -92,7 +92,7 @@ export function LibraryScreen() {
     <div {...getRootProps({ role: undefined, tabIndex: undefined })} className="flex h-full flex-col small:overflow-y-auto">
       {isDragActive && (
         <p className="pointer-events-none fixed inset-3 z-40 flex items-center justify-center rounded-md border border-edge bg-base/80">
-          Drop a bundle or an effect file to bring it in
+          Drop bundles or effect files to bring them in
         </p>
       )}
       <Head onImport={open} onBegin={begin} />

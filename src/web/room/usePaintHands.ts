@@ -27,7 +27,8 @@ export function usePaintHands(holder: RefObject<HTMLDivElement | null>) {
     onPointerDownCapture: (event: PointerEvent<HTMLElement>) => {
       if (!(event.target instanceof HTMLCanvasElement) || (event.button !== 0 && event.button !== RIGHT)) return;
       const kind = event.button === RIGHT ? 'take' : undefined;
-      if (event.shiftKey || !painting.press(...at(event), pressureOf(event), kind)) return;
+      if (event.shiftKey) return;
+      if (!painting.press(...at(event), pressureOf(event), kind)) return painting.missed();
       // The picture is not turned with it.
       event.stopPropagation();
       event.target.focus();

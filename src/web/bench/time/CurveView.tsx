@@ -7,7 +7,7 @@ import { dialLabel, strandOf } from '../../../core/effect/edits.js';
 import { recordOf } from '../../../core/effect/recordOf.js';
 import { isColour, isWritten, type Beyond, type Cue, type Dial, type Effect, type Value } from '../../../core/effect/schema.js';
 import { readCueCsv, writeCueCsv } from '../../../core/formats/cueCsv.js';
-import { changeKeys, deleteKeys, lanesOf, moveKeys, pasteKeys, setBeyond } from '../../../session/cueing.js';
+import { changeKeys, deleteKeys, lanesOf, moveKeys, bringKeys, setBeyond } from '../../../session/cueing.js';
 import { download } from '../../../session/exports.js';
 import { ColourButton } from '../../ui/ColourEditor.js';
 import { NumberField } from '../../ui/NumberField.js';
@@ -215,7 +215,7 @@ function Whole({ dial, cue, label, withOthers, onWithOthers }: WholeProps) {
   const tell = (notice: string) => session.store.setState({ notice });
   const bring = (text: string, at?: number) => {
     const read = readCueCsv(text, keys[0]!.value, wordsFor(session.store.getState().effect, dial));
-    if (read.ok) pasteKeys(session, dial.id, read.keys, at ?? read.keys[0]!.time);
+    if (read.ok) bringKeys(session, dial.id, read.keys, at ?? read.keys[0]!.time);
     else tell(read.why);
   };
   return (

@@ -55,6 +55,7 @@ function Marks({ span, width, loops }: { span: number; width: number; loops: boo
 
 function Playhead({ span, width, loops }: { span: number; width: number; loops: boolean }) {
   const { clock } = useBench();
+  const fps = useBenchState((s) => s.effect.fps);
   const head = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const show = (time: number) => {
@@ -79,6 +80,10 @@ function Playhead({ span, width, loops }: { span: number; width: number; loops: 
         if (e.key === 'ArrowLeft') clock.step(-1);
         else if (e.key === 'ArrowRight') clock.step(1);
         else if (e.key === 'Home') clock.set(0);
+        // The loop's last frame: its end is its beginning.
+        else if (e.key === 'End') clock.set(loops ? Math.max(0, span - 1 / fps) : span);
+        else if (e.key === 'PageDown') clock.set(Math.max(0, clock.time - 1));
+        else if (e.key === 'PageUp') clock.set(Math.min(loops ? span - 1 / fps : Infinity, clock.time + 1));
         else return;
         e.preventDefault();
       }}

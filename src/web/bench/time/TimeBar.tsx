@@ -5,6 +5,7 @@
 import { Pause, Play, Repeat, StepBack, StepForward } from 'lucide-react';
 import { useEffect, useRef, useState } from 'react';
 import { setLoop } from '../../../core/effect/edits.js';
+import { setRecord } from '../../../session/cueing.js';
 import { NumberField } from '../../ui/NumberField.js';
 import { Toggle } from '../../ui/Toggle.js';
 import { useBench, useBenchState } from '../../context.js';
@@ -57,7 +58,7 @@ function Record() {
       title="Turning a dial that a cue holds sets a key here; what is fired is kept"
     >
       Record
-      <Toggle label="Record" on={record} onChange={(on) => session.store.setState({ record: on })} />
+      <Toggle label="Record" on={record} onChange={(on) => setRecord(session, on)} />
     </label>
   );
 }
