@@ -47,7 +47,8 @@ export function crowding(page: Page): Promise<string[]> {
     const unseen = (element: Element) =>
       !element.checkVisibility({ opacityProperty: true, visibilityProperty: true }) || element.closest('.sr-only') !== null;
     /** The layer a thing is in: what opens over the page hides, and does not crowd, what lies under it. */
-    const layer = (element: Element) => element.closest('[role=dialog], [role=menu], [role=listbox], [data-layer]') ?? document.body;
+    const layer = (element: Element) =>
+      element.closest('[role=dialog], [role=menu], [role=listbox], [data-layer]') ?? document.body;
     /** Whether nothing of another layer covers its middle. */
     const onTop = (element: Element, box: Box): boolean => {
       const hit = document.elementFromPoint((box.left + box.right) / 2, (box.top + box.bottom) / 2);

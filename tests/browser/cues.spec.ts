@@ -48,6 +48,8 @@ test('a dial is keyed, recorded, held; keys are moved, scaled, eased, deleted, a
   await saved(page);
   expect(await cueOf(app)).toEqual([[0, base]]);
   await page.getByRole('switch', { name: 'Record' }).click();
+  // What was asked for is done: it is asked for no more.
+  await expect(page.getByTestId('notice')).toHaveCount(0);
   await type(page, 4);
   await goTo(page, 3);
   await type(page, 7.5);
@@ -152,6 +154,8 @@ test('the open curve: keys in both directions, numbers, beyond the keys, text ou
   expect(text).toMatch(/^time,value,ease\n2,[\d.]+,ease-in-out\n$/);
   await goTo(page, 3);
   await page.getByRole('button', { name: 'Paste keys into Glow' }).click();
+  await expect(page.getByTestId('question')).toContainText('Glow has 2 keys already; 1 key would come.');
+  await page.getByRole('button', { name: 'Add them' }).click();
   await expect.poll(async () => (await cueOf(app)).map(([t]) => t)).toEqual([0, 2, 3]);
   await page.evaluate(() => navigator.clipboard.writeText('nothing of the kind'));
   await page.getByRole('button', { name: 'Paste keys into Glow' }).click();
@@ -159,7 +163,24 @@ test('the open curve: keys in both directions, numbers, beyond the keys, text ou
   await page
     .getByLabel('Keys for Glow')
     .setInputFiles({ name: 'glow.csv', mimeType: 'text/csv', buffer: Buffer.from('time,value\n0.5,3\n1,4\n') });
+  await page.getByRole('button', { name: 'Leave it' }).click();
+  expect((await cueOf(app)).map(([t]) => t)).toEqual([0, 2, 3]);
+  const bring = () =>
+    page
+      .getByLabel('Keys for Glow')
+      .setInputFiles({ name: 'glow.csv', mimeType: 'text/csv', buffer: Buffer.from('time,value\n0.5,3\n1,4\n') });
+  await bring();
+  await page.getByRole('button', { name: 'Add them' }).click();
   await expect.poll(async () => (await cueOf(app)).map(([t]) => t)).toEqual([0, 0.5, 1, 2, 3]);
+  await bring();
+  await page.getByRole('button', { name: 'Replace all' }).click();
+  await expect.poll(async () => (await cueOf(app)).map(([t]) => t)).toEqual([0.5, 1]);
+  // Home and End go to the loop's first frame and its last.
+  await page.getByRole('slider', { name: 'Time' }).focus();
+  await page.keyboard.press('End');
+  await expect(page.getByTestId('clock')).toHaveText('00:03.96');
+  await page.keyboard.press('Home');
+  await expect(page.getByTestId('clock')).toHaveText('00:00.00');
 });
 
 test('the picture follows: dark at a key of 0, bright at another, the same where the loop closes', async ({ page, app }) => {

@@ -163,3 +163,23 @@ test('four in a row, with a scroll bar and without one', async ({ page, app }) =
   // The bar takes room of its own, here too.
   expect(await page.locator('main').evaluate((m) => (m as HTMLElement).offsetWidth - m.clientWidth)).toBe(8);
 });
+
+test('several files are brought in at once, and those of one name are told apart; what is refused is said with its name', async ({
+  page,
+  app,
+}) => {
+  const text = JSON.stringify({
+    ...{ format: 'wispen-effect', version: 1, id: '0190d000-0000-7000-8000-0000000000aa', name: 'Lantern', loop: 2 },
+    strands: [{ id: 't', name: 'Time', op: 'time' }],
+    outputs: { emission: { from: 't' } },
+  });
+  await withoutPicture(page);
+  await page.goto(app.url);
+  await expect(page.getByText(/^\d+ effects$/)).toBeVisible();
+  const file = (name: string, content: string) => ({ name, mimeType: 'application/json', buffer: Buffer.from(content) });
+  await page
+    .getByLabel('Bundle or effect file')
+    .setInputFiles([file('a.wispen.json', text), file('b.wispen.json', '{'), file('c.wispen.json', text)]);
+  await expect(page.getByRole('alert')).toContainText('2 of 3 were brought in. b.wispen.json was not opened.');
+  for (const name of ['Lantern', 'Lantern 2']) await expect(page.getByRole('link', { name, exact: true })).toBeVisible();
+});

@@ -222,6 +222,9 @@ test('a mesh of one’s own is dropped, wears the effect, and is there after a r
 
 test('the hatch sign says why it does not glow; the mend turns bloom on, and the gauge tells it', async ({ page, app }) => {
   await openBench(page, app, SIGN.effect);
+  await page.getByRole('button', { name: /^Optics:/ }).click();
+  await page.getByRole('switch', { name: 'Bloom' }).click();
+  await page.keyboard.press('Escape');
   await page.getByRole('tab', { name: /Advice/ }).click();
   const finding = page.locator('[data-finding=bloom-off]');
   await expect(finding).toContainText('bloom is off on this stage');

@@ -139,3 +139,30 @@ test('handles move the prop in hand along one axis, turn it about one, scale it 
   await saved(page);
   await expect.poll(() => stageOf(app)).toEqual(before);
 });
+
+test('whoever goes on from a viewpoint is told so, and V goes back; a view that steps back by itself says it', async ({
+  page,
+  app,
+}) => {
+  await openBench(page, app, DOME.effect);
+  const chip = page.getByRole('button', { name: /^Viewpoint:/ });
+  const name = (await chip.textContent())!;
+  const box = (await stageCanvas(page).boundingBox())!;
+  await drawn(page, async () => {
+    await page.mouse.move(box.x + box.width / 2, box.y + box.height / 2);
+    await page.mouse.down();
+    await page.mouse.move(box.x + box.width / 2 + 120, box.y + box.height / 2, { steps: 4 });
+    await page.mouse.up();
+  });
+  await expect(chip).toHaveText(`from ${name}`);
+  await page.keyboard.press('v');
+  await expect(chip).toHaveText(name);
+  // So many that the picture has no room for all of them.
+  await page.getByRole('button', { name: /^Props:/ }).click();
+  for (let k = 0; k < 12 && (await chip.textContent()) === name; k++) {
+    await page.getByRole('button', { name: 'Add a prop' }).click();
+    await page.getByRole('menuitem', { name: 'Cylinder' }).click();
+  }
+  await expect(chip).toHaveText(`from ${name}`);
+  await expect(page.getByTestId('notice')).toContainText('The view stepped back, so that both are seen. V goes back.');
+});
