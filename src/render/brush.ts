@@ -1,7 +1,8 @@
 /** A brush on a mesh: where the pointer's ray meets it, and which vertices are within reach. By a tree of bounding volumes. */
 import { DoubleSide, Matrix4, Ray, Sphere, Triangle, Vector3, type BufferGeometry, type Mesh } from 'three';
-import { MeshBVH } from 'three-mesh-bvh';
+import { MeshBVH, type SerializedBVH } from 'three-mesh-bvh';
 import { canvasOf, type Canvas } from '../core/paint/paint.js';
+import type { Prepared } from '../core/paint/prepared.js';
 import type { Touched } from '../core/paint/stroke.js';
 
 /** Where a ray meets the mesh. */
@@ -34,8 +35,9 @@ export class BrushOnMesh {
   constructor(
     private readonly mesh: () => Mesh | undefined,
     private readonly base: BufferGeometry,
+    prepared: Pick<Prepared, 'tree'>,
   ) {
-    this.tree = new MeshBVH(base, { indirect: true });
+    this.tree = MeshBVH.deserialize(prepared.tree as unknown as SerializedBVH, base, { setIndex: false });
     this.position = base.getAttribute('position').array;
     this.met = new Uint32Array(base.getAttribute('position').count);
   }

@@ -19,8 +19,8 @@ import {
   type PerspectiveCamera,
   type WebGLRenderer,
 } from 'three';
-import { sidesOf } from '../core/mesh/edges.js';
 import type { Channel, Paint } from '../core/paint/paint.js';
+import type { Prepared } from '../core/paint/prepared.js';
 import type { Size } from './frame.js';
 import type { ProgramState } from './programState.js';
 import { Screen, pass } from './screen.js';
@@ -205,22 +205,22 @@ export class PaintView {
   }
 
   /** @param of the mesh, as it is when it is asked for @param base its geometry at rest */
-  show(of: Canvas['of'], base: BufferGeometry, paint: Paint): void {
+  show(of: Canvas['of'], base: BufferGeometry, paint: Paint, { sides: between, side }: Pick<Prepared, 'sides' | 'side'>): void {
     this.hide();
     const position = base.getAttribute('position');
     const index = base.getIndex();
-    const corners = index?.array ?? Uint32Array.from({ length: position.count }, (_, k) => k);
     // Arrays are shared, what the graphics card has of them is not: letting go of these leaves the prop's own.
     const places = new BufferAttribute(position.array, 3);
     const value = new BufferAttribute(paint.slice(), 4);
     const made = (order: ArrayLike<number> | null) => {
       const geometry = new BufferGeometry().setAttribute('position', places).setAttribute('paint', value);
-      return order ? geometry.setIndex(new BufferAttribute(Uint32Array.from(order), 1)) : geometry;
+      return order
+        ? geometry.setIndex(new BufferAttribute(order instanceof Uint32Array ? order : Uint32Array.from(order), 1))
+        : geometry;
     };
-    const between = sidesOf(position.array, corners);
     const { surface, sides, touched, picked } = this.materials;
     const canvas: Canvas = {
-      ...{ of, paint: value, side: meanLength(position.array, between) },
+      ...{ of, paint: value, side },
       surface: new Mesh(made(index?.array ?? null), surface),
       sides: new LineSegments(made(between), sides),
       touched: new Points(made([]), touched),
@@ -271,10 +271,16 @@ export class PaintView {
       (old.array as Uint32Array).set(vertices);
       old.needsUpdate = true;
     } else {
-      // A new size is a new buffer, and three wants a new geometry for that.
+      // A new size is a new buffer, and three wants a new geometry for that; with room for more, so that few are made.
       const { position, paint } = points.geometry.attributes;
+      const order = new Uint32Array(2 * vertices.length);
+      order.set(vertices);
+      const { geometry } = points;
       points.geometry = new BufferGeometry().setAttribute('position', position!).setAttribute('paint', paint!);
-      points.geometry.setIndex(new BufferAttribute(Uint32Array.from(vertices), 1));
+      points.geometry.setIndex(new BufferAttribute(order, 1));
+      // Letting go of the old one takes what it shares with it.
+      geometry.deleteAttribute('position').deleteAttribute('paint');
+      geometry.dispose();
     }
     points.geometry.setDrawRange(0, vertices.length);
   }
@@ -328,11 +334,4 @@ export class PaintView {
     for (const part of [this.over, this.beneath, this.laying, this.copying, this.screen, ...Object.values(this.materials)])
       part.dispose();
   }
-}
-
-function meanLength(position: ArrayLike<number>, sides: ArrayLike<number>): number {
-  let sum = 0;
-  for (let k = 0; k < sides.length; k += 2)
-    sum += Math.hypot(...[0, 1, 2].map((c) => position[sides[k]! * 3 + c]! - position[sides[k + 1]! * 3 + c]!));
-  return sides.length > 0 ? sum / (sides.length / 2) : 0;
 }

@@ -11,12 +11,13 @@ import { paintFor } from '../core/formats/paintFile.js';
 import { own } from '../core/base/wholesome.js';
 import { nameChannel, propOf, type Vec3 } from '../core/scene/edits.js';
 import type { Stage } from '../core/scene/stage.js';
-import { BrushOnMesh, canvasOfGeometry, type Struck } from '../render/brush.js';
-import type { StageRenderer } from '../render/renderer.js';
+import { BrushOnMesh, type Struck } from '../render/brush.js';
+import { canvasFrom } from '../render/canvas.js';
 import type { Clock } from './clock.js';
 import type { Documents } from './documents.js';
 import type { Frames } from './frames.js';
 import { paintOf, painter } from './paints.js';
+import { Preparing, type Painted } from './preparing.js';
 import { putOn } from './paintPut.js';
 import { RESTING, beginningOf, rampTo, reachedNone, type PaintingState, type Ramp } from './paintingState.js';
 import type { BenchStore } from './state.js';
@@ -36,17 +37,6 @@ export interface PaintingPorts {
   readonly clock: Clock;
 }
 
-interface Painted {
-  readonly prop: string;
-  /** What it is made of. */
-  readonly shape: string;
-  readonly renderer: StageRenderer;
-  readonly canvas: Canvas;
-  readonly brush: BrushOnMesh;
-  /** What the mesh had before it was painted. */
-  readonly colour: ArrayLike<number> | null;
-}
-
 const shapeIn = (stage: Stage, prop: string): string => JSON.stringify(propOf(stage, prop).source);
 
 export class Painting {
@@ -60,6 +50,11 @@ export class Painting {
   private queue: Promise<void> = Promise.resolve();
   private writing = 0;
   private played = false;
+
+  private readonly preparing = new Preparing({
+    onShare: (preparing) => this.store.setState({ preparing }),
+    onTrouble: (sentence) => this.say(sentence),
+  });
 
   constructor(private readonly ports: PaintingPorts) {}
 
@@ -85,28 +80,32 @@ export class Painting {
     const renderer = frames.view;
     const made = renderer?.scenery.props.get(prop);
     const { following, stage } = store.getState();
-    if (!renderer || !made || following) return;
+    if (!renderer || !made || following || this.store.getState().preparing?.prop === prop) return;
     if (!propOf(stage, prop).visible) return this.say(`${propOf(stage, prop).name} is hidden: show it to paint it.`);
     this.end();
     // What writes strokes is there before the first: the server may be gone by then.
     painter.begin();
     const { painted, plain } = made;
     const mesh = () => renderer.scenery.meshOf(prop);
-    const canvas = canvasOfGeometry(plain);
+    const prepared = await this.preparing.of(prop, plain);
+    // Given up, or the stage has changed meanwhile.
+    if (!prepared || frames.view?.scenery.props.get(prop)?.plain !== plain) return;
+    const canvas = canvasFrom(plain, prepared);
     const colours = plain.getAttribute('vertexColour').array;
     const colour = colours instanceof Float32Array ? colours : null;
-    this.painted = { prop, renderer, canvas, colour, shape: shapeIn(stage, prop), brush: new BrushOnMesh(mesh, plain) };
+    this.painted = { prop, renderer, canvas, colour, shape: shapeIn(stage, prop), brush: new BrushOnMesh(mesh, plain, prepared) };
     this.played = clock.playing;
     clock.pause();
     this.store.setState((was) => beginningOf(was, propOf(stage, prop), canvas));
     await this.take(stage);
     if (this.painted?.prop !== prop) return;
-    renderer.paint.show(mesh, painted, this.paint);
+    renderer.paint.show(mesh, painted, this.paint, prepared);
     this.look();
     frames.request();
   }
 
   end(): void {
+    this.preparing.stop();
     const { painted } = this;
     this.painted = null;
     this.stroke = null;

@@ -38,6 +38,8 @@ export interface PaintingState {
   readonly ramp: Ramp;
   /** What takes long just now. */
   readonly busy: string | null;
+  /** A mesh that is being made ready for the brush, and how far that is, 0 to 1. */
+  readonly preparing: { readonly prop: string; readonly share: number } | null;
 }
 
 /** The brush as it is at first: it adds all there is, softly. */
@@ -45,7 +47,7 @@ const FIRST_BRUSH: Brush = { kind: 'add', value: 1, radius: 0.3, strength: 0.6, 
 
 export const RESTING: PaintingState = {
   ...{ prop: null, channel: 0, view: 'grey', tool: 'brush', brush: FIRST_BRUSH, mirrored: false },
-  ...{ under: null, picked: [], from: null, vertices: 0, spread: null, extent: [], busy: null },
+  ...{ under: null, picked: [], from: null, vertices: 0, spread: null, extent: [], busy: null, preparing: null },
   ramp: { axis: 1, from: 0, to: 1 },
 };
 

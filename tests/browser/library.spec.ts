@@ -158,7 +158,7 @@ test('four in a row, with a scroll bar and without one', async ({ page, app }) =
   await expect(page.locator('main li').nth(4)).toBeVisible();
   const scrolls = () => page.locator('main').evaluate((m) => m.scrollHeight > m.clientHeight);
   expect([await scrolls(), await inFirstRow()]).toEqual([false, 4]);
-  await page.setViewportSize({ width: 1280, height: 400 });
+  await page.setViewportSize({ width: 1280, height: 600 });
   expect([await scrolls(), await inFirstRow()]).toEqual([true, 4]);
   // The bar takes room of its own, here too.
   expect(await page.locator('main').evaluate((m) => (m as HTMLElement).offsetWidth - m.clientWidth)).toBe(8);

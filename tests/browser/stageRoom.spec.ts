@@ -353,7 +353,7 @@ test('a zone’s optics hold where the camera is; a lens bends what is seen, and
   const middle = async () => (await seenAt(page, stage, [0, 0, 0]))[1];
   await expect.poll(middle).toBeGreaterThan(100);
   expect(Math.abs((await middle()) - shown(0.2))).toBeLessThan(2);
-  await page.getByRole('button', { name: /^Optics:/ }).click();
+  await page.getByRole('button', { name: 'Optics', exact: true }).click();
   await page.getByRole('button', { name: 'Add a zone' }).click();
   const zone = page.locator('[data-zone="zone-1"]');
   await expect(zone).toContainText('100 % here');
@@ -502,7 +502,7 @@ test('a slow move goes through its viewpoints by the time alone; a grade colours
   await expect.poll(() => green(0)).toBeGreaterThan(150);
 
   // All of red, none of the others.
-  await page.getByRole('button', { name: /^Optics:/ }).click();
+  await page.getByRole('button', { name: 'Optics', exact: true }).click();
   await page.getByRole('switch', { name: 'Grade' }).first().click();
   for (const axis of ['g', 'b']) {
     await page.getByLabel(`Slope ${axis}`).first().fill('0');

@@ -22,16 +22,29 @@ export function weldsOf(position: ArrayLike<number>): Welds {
     high = Math.max(high, position[k]!);
   }
   const cell = Math.max(Number.MIN_VALUE, (high - low) * SAME);
-  const at = new Map<string, number>();
+  // Where each is, in cells: whole numbers up to a million, whose mix is a place in a table of the points found so far.
+  const cells = new Int32Array(vertices * 3);
+  for (let k = 0; k < vertices * 3; k++) cells[k] = Math.round((position[k]! - low) / cell);
+  let size = 16;
+  while (size < vertices * 2) size *= 2;
+  const table = new Int32Array(size).fill(-1);
   const point = new Uint32Array(vertices);
+  let count = 0;
   for (let v = 0; v < vertices; v++) {
-    // The sum brings -0 to 0.
-    const key = [0, 1, 2].map((k) => Math.round(position[v * 3 + k]! / cell) + 0).join();
-    let known = at.get(key);
-    if (known === undefined) at.set(key, (known = at.size));
-    point[v] = known;
+    const [x, y, z] = [cells[v * 3]!, cells[v * 3 + 1]!, cells[v * 3 + 2]!];
+    let mix = Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791);
+    mix = Math.imul(mix ^ (mix >>> 15), 0x2c1b3c6d);
+    let slot = (mix ^ (mix >>> 13)) & (size - 1);
+    for (; table[slot]! >= 0; slot = (slot + 1) & (size - 1)) {
+      const other = table[slot]!;
+      if (cells[other * 3] === x && cells[other * 3 + 1] === y && cells[other * 3 + 2] === z) break;
+    }
+    if (table[slot]! < 0) {
+      table[slot] = v;
+      point[v] = count++;
+    } else point[v] = point[table[slot]!]!;
   }
-  return { point, count: at.size };
+  return { point, count };
 }
 
 /** The points beside each point along the sides of triangles: those of `p` are `beside[first[p]]` to `beside[first[p + 1] - 1]`. */
@@ -44,24 +57,41 @@ export interface Neighbours {
 export function neighboursOf(index: ArrayLike<number> | null, { point, count }: Welds): Neighbours {
   const corners = index ? index.length - (index.length % 3) : point.length - (point.length % 3);
   const at = (k: number) => point[index ? index[k]! : k]!;
-  const sides = new Set<number>();
-  for (let k = 0; k < corners; k += 3)
-    for (let side = 0; side < 3; side++) {
-      const [a, b] = [at(k + side), at(k + ((side + 1) % 3))];
-      if (a !== b) sides.add(Math.min(a, b) * count + Math.max(a, b));
+  // Every side once for each triangle that it is of, at both of its ends; then what is there more than once is left out.
+  const from = new Uint32Array(count + 1);
+  const each = (visit: (a: number, b: number) => void) => {
+    for (let k = 0; k < corners; k += 3) {
+      const [a, b, c] = [at(k), at(k + 1), at(k + 2)];
+      if (a !== b) visit(a, b);
+      if (b !== c) visit(b, c);
+      if (c !== a) visit(c, a);
     }
+  };
+  each((a, b) => {
+    from[a + 1]!++;
+    from[b + 1]!++;
+  });
+  for (let p = 0; p < count; p++) from[p + 1]! += from[p]!;
+  const all = new Uint32Array(from[count]!);
+  const next = from.slice();
+  each((a, b) => {
+    all[next[a]!++] = b;
+    all[next[b]!++] = a;
+  });
   const first = new Uint32Array(count + 1);
-  const ends = (side: number) => [Math.floor(side / count), side % count] as const;
-  for (const side of sides) for (const end of ends(side)) first[end + 1]!++;
-  for (let p = 0; p < count; p++) first[p + 1]! += first[p]!;
-  const beside = new Uint32Array(sides.size * 2);
-  const next = first.slice();
-  for (const side of sides) {
-    const [a, b] = ends(side);
-    beside[next[a]!++] = b;
-    beside[next[b]!++] = a;
+  let end = 0;
+  for (let p = 0; p < count; p++) {
+    const begins = end;
+    for (let k = from[p]!; k < from[p + 1]!; k++) {
+      const other = all[k]!;
+      let known = false;
+      for (let m = begins; m < end && !known; m++) known = all[m] === other;
+      // What is kept never overtakes what is read.
+      if (!known) all[end++] = other;
+    }
+    first[p + 1] = end;
   }
-  return { first, beside };
+  return { first, beside: all.slice(0, end) };
 }
 
 /** The connected part that each point belongs to, counted from 0 in the order of the points. */

@@ -21,8 +21,17 @@ export interface Canvas {
 
 /** A mesh to be painted. */
 export function canvasOf({ position, normal, index }: Pick<Canvas, 'position' | 'normal' | 'index'>): Canvas {
-  const welds = weldsOf(position);
-  return { vertices: position.length / 3, position, normal, index, welds, neighbours: neighboursOf(index, welds) };
+  let [welds, neighbours]: [Welds | null, Neighbours | null] = [null, null];
+  return {
+    ...{ vertices: position.length / 3, position, normal, index },
+    // Most fills ask for neither.
+    get welds() {
+      return (welds ??= weldsOf(position));
+    },
+    get neighbours() {
+      return (neighbours ??= neighboursOf(index, this.welds));
+    },
+  };
 }
 
 /** Four numbers a vertex. */

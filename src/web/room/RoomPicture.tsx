@@ -25,6 +25,7 @@ export function RoomPicture({ chosen, onChoose, bringing }: Props) {
   const session = useBench();
   const following = useBenchState((s) => s.following);
   const painted = usePainting((s) => s.prop);
+  const preparing = usePainting((s) => s.preparing);
   const holder = useRef<HTMLDivElement>(null);
   const [moving, setMoving] = useState(true);
   const pointing = usePointing(
@@ -48,6 +49,14 @@ export function RoomPicture({ chosen, onChoose, bringing }: Props) {
               <ViewpointMenu />
             </div>
           </div>
+          {preparing && (
+            <p role="status" className="stage-chip absolute bottom-12 left-3">
+              Getting the mesh ready for the brush: <span className="num">{Math.round(100 * preparing.share)} %</span>
+              <button className="plain px-1" onClick={() => session.painting.end()}>
+                Cancel
+              </button>
+            </p>
+          )}
           {isPainting ? (
             <PaintOverlay holder={holder} />
           ) : (
