@@ -5,6 +5,7 @@ import { converter } from 'culori';
 import { effectOf } from '../../../tests/fixtures/sheets.js';
 import { readAt } from '../../../tests/fixtures/read.js';
 import { lower } from '../lower/lower.js';
+import { paramValues } from '../lower/params.js';
 import { switched, type Results } from '../lower/switched.js';
 import { Builder } from '../ir/builder.js';
 import { OPERATORS, operatorOf } from '../operators/catalogue.js';
@@ -225,4 +226,27 @@ describe('an option is keyed: its words hold until the next key', () => {
     ).toEqual({});
     expect(said).toEqual(['by']);
   });
+});
+
+test('a hue whose easing overshoots is the same on its dial, in the picture and in what leaves: never less than no light', () => {
+  const hue = (...rgb: [number, number, number]): Colour => ({ rgb, intensity: 1, unit: 'factor' });
+  const back: CueKey['ease'] = [0.36, -0.9, 0.64, 1.9];
+  const effect = withCue([key(0, hue(0.9, 0.02, 0), back), key(1, hue(0, 0.05, 0.8))], {}, 'colour');
+  let below = 0;
+  for (let k = 0; k <= 40; k++) {
+    const time = k / 40;
+    const { rgb, intensity } = cues.cueAt(effect.cues[0]!, time) as Colour;
+    const dial = rgb.map((v) => v * intensity);
+    if (dial.some((v) => v === 0)) below++;
+    for (const writeCues of [false, true]) {
+      const program = lower(effect, { build: 'live', writeCues });
+      const [shown] = evaluate(scalarise([program.strands.get('n')!.value.node]), {
+        params: paramValues(program.params, effect),
+        leaves: { time: [time], loop: [0] },
+      });
+      shown!.forEach((v, lane) => expect(v).toBeCloseTo(dial[lane]!, 4));
+    }
+  }
+  // It is about what overshoots.
+  expect(below).toBeGreaterThan(5);
 });

@@ -158,7 +158,7 @@ export const WHERE: readonly OperatorRecord[] = [
       along: {
         values: Object.keys(GAPS),
         default: 'axis',
-        note: 'along the view axis, along the ray from the eye, or straight down from the prop’s own height',
+        note: 'along the view axis, along the ray from the eye, or straight down from this point',
       },
     },
     outputs: [{ id: 'value', kind: '1', note: 'metres; as far as can be seen where nothing is behind' }],
