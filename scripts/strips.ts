@@ -1,4 +1,7 @@
-/** Makes demo/strips/ anew: the Library draws the starters' pictures, which then ship. Needs Chromium and a build. */
+/**
+ * Makes demo/strips/ anew: the Library draws the starters' pictures, which then ship. Needs Chromium and a build.
+ * `npm run strips -- 3` draws that of the third starter alone.
+ */
 import { mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium } from '@playwright/test';
@@ -6,8 +9,10 @@ import { SOFTWARE, root, serve } from './serve.js';
 
 const out = join(root, 'demo/strips');
 // Without those that ship the Library draws them.
-rmSync(out, { recursive: true, force: true });
-mkdirSync(out);
+const wanted = process.argv.slice(2);
+if (wanted.length === 0) rmSync(out, { recursive: true, force: true });
+for (const number of wanted) rmSync(join(out, `${number.padStart(12, '0')}.webp`), { force: true });
+mkdirSync(out, { recursive: true });
 const { url, stop } = await serve();
 const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: SOFTWARE });
 try {

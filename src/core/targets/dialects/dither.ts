@@ -1,8 +1,6 @@
 /**
  * Which fragments of a dithered surface are left out: a share that hangs on where the surface is, not on where it is seen,
- * so that it moves with the prop. Space is parted into cells of about a pixel; within a block of eight cells a side the
- * thresholds are spread evenly (multiples of roots of g^4 = g + 1, Roberts 2018; constants from memory), and each block
- * begins at another: the share of what is kept is the number that was asked for, without a pattern over the surface.
+ * so that it moves with the prop. Space is parted into cells of about a pixel, each with a threshold by its hash.
  */
 
 const HASH_GLSL = `uvec3 mixed(uvec3 v) {
@@ -16,15 +14,11 @@ vec3 cellsAt(vec3 p) {
   float pixel = max(length(dFdx(p)), length(dFdy(p)));
   return p * exp2(-floor(log2(max(pixel, 1e-9))));
 }
-float evenlySpread(vec3 cells) {
-  uvec3 cell = uvec3(ivec3(floor(cells)));
-  uint block = mixed(uvec3(ivec3(floor(cells / 8.0)))).x;
-  return float((cell.x * 3518319155u + cell.y * 2882110345u + cell.z * 2360945575u + block) >> 8u) * exp2(-24.0);
-}`;
+float thresholdOf(vec3 cells) { return float(mixed(uvec3(ivec3(floor(cells)))).x >> 8u) * exp2(-24.0); }`;
 
 /** `scatter(position)`: 0 to 1. */
 export const DITHER_GLSL = `${HASH_GLSL}
-float scatter(vec3 p) { return evenlySpread(cellsAt(p)); }`;
+float scatter(vec3 p) { return thresholdOf(cellsAt(p)); }`;
 
 /**
  * The same for a renderer of stills: their samples, in which nothing moves, take evenly spread thresholds pixel by pixel;
@@ -33,7 +27,7 @@ float scatter(vec3 p) { return evenlySpread(cellsAt(p)); }`;
 export const STILL_DITHER_GLSL = `${HASH_GLSL}
 float scatter(vec3 p) {
   vec3 cells = cellsAt(p);
-  if (sampleIndex < 0.5) return evenlySpread(cells);
+  if (sampleIndex < 0.5) return thresholdOf(cells);
   uvec3 place = mixed(uvec3(ivec3(floor(cells / 32.0))));
   // Roots of primes: no two strides ever fall in step.
   const float strides[8] = float[8](0.41421356, 0.73205081, 0.23606798, 0.64575131, 0.31662479, 0.60555128, 0.12310563, 0.35889894);
@@ -51,7 +45,5 @@ export const DITHER_WGSL = `fn mixed(start: vec3u) -> vec3u {
 fn scatter(p: vec3f) -> f32 {
   let pixel = max(length(dpdx(p)), length(dpdy(p)));
   let cells = p * exp2(-floor(log2(max(pixel, 1e-9))));
-  let cell = bitcast<vec3u>(vec3i(floor(cells)));
-  let block = mixed(bitcast<vec3u>(vec3i(floor(cells / 8.0)))).x;
-  return f32((cell.x * 3518319155u + cell.y * 2882110345u + cell.z * 2360945575u + block) >> 8u) * exp2(-24.0);
+  return f32(mixed(bitcast<vec3u>(vec3i(floor(cells)))).x >> 8u) * exp2(-24.0);
 }`;
