@@ -74,5 +74,7 @@ export async function setArchived(id: string, archived: boolean): Promise<void> 
 
 /** Effects that read each of the shared dials, by the dial's id. */
 export type Readers = Readonly<Record<string, readonly { readonly id: string; readonly name: string }[]>>;
-export const useShared = () => useSWR<readonly SharedDial[], Error>('/api/shared', fetchJson);
+/** A shared dial as it is listed, by the tag of what it is. */
+export type ListedDial = SharedDial & { readonly tag?: string };
+export const useShared = () => useSWR<readonly ListedDial[], Error>('/api/shared', fetchJson);
 export const useSharedReaders = () => useSWR<Readers, Error>('/api/shared/readers', fetchJson);

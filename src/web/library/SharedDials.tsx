@@ -2,8 +2,7 @@
 import { Plus, Share2, Trash2 } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useRef, useState } from 'react';
-import type { SharedDial } from '../../session/state.js';
-import { useShared, useSharedReaders } from '../data/library.js';
+import { useShared, useSharedReaders, type ListedDial } from '../data/library.js';
 import { Named } from '../ui/Named.js';
 import { NumberField } from '../ui/NumberField.js';
 import { PopoverContent } from '../ui/PopoverContent.js';
@@ -16,10 +15,11 @@ async function ask(path: string, init: RequestInit): Promise<string | null> {
   return ((await response.json().catch(() => ({}))) as { error?: string }).error ?? 'The server refused it.';
 }
 
-const put = (dial: SharedDial): Promise<string | null> =>
+/** Over the one that is listed: what somebody else made of it meanwhile is not written over. */
+const put = ({ tag, ...dial }: ListedDial): Promise<string | null> =>
   ask(`/api/shared/${encodeURIComponent(dial.id)}`, {
     method: 'PUT',
-    headers: { 'Content-Type': 'application/json' },
+    headers: { 'Content-Type': 'application/json', ...(tag === undefined ? { 'If-None-Match': '*' } : { 'If-Match': tag }) },
     body: JSON.stringify(dial),
   });
 
@@ -98,7 +98,7 @@ export function SharedDials() {
 }
 
 /** Its number, told to the library when the hand lets go. */
-function Value({ dial, onSet }: { dial: SharedDial; onSet: (value: number) => void }) {
+function Value({ dial, onSet }: { dial: ListedDial; onSet: (value: number) => void }) {
   const [turned, setTurned] = useState<number | null>(null);
   // What is typed is taken over and done at once, before it is drawn again.
   const last = useRef<number | null>(null);
