@@ -6,7 +6,13 @@ import { prepareMesh } from './canvas.js';
 const preparer = {
   /** @param onShare how much of it is done, 0 to 1 */
   prepare(mesh: PlainMesh, onShare: (share: number) => void): Prepared {
-    const made = prepareMesh(mesh, onShare);
+    let told = -1;
+    // A tree tells of every split: one message a percent is enough.
+    const made = prepareMesh(mesh, (share) => {
+      if (share < told + 0.01) return;
+      told = share;
+      onShare(share);
+    });
     const { welds, neighbours, sides, tree } = made;
     const { roots, indirectBuffer: order } = tree;
     return transfer(made, [
