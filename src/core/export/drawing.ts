@@ -7,7 +7,7 @@ import { pictureKey, strandsOf, type Effect } from '../effect/schema.js';
 import type { ImageSlot } from '../ir/types.js';
 import type { Program } from '../lower/lower.js';
 import { findOperator } from '../operators/catalogue.js';
-import { blendingOf, refracts } from '../targets/ending.js';
+import { COLOURS, blendingOf, refracts } from '../targets/ending.js';
 import { ATTRIBUTES, type AttributeName } from '../targets/places.js';
 import type { Slot } from '../targets/plan.js';
 
@@ -124,8 +124,6 @@ const variantsOf = (whole: Effect) =>
 const heldOf = (outputs: readonly OutputName[]) =>
   Object.fromEntries(outputs.flatMap((name) => (outputRecord(name).held ? [[name, outputRecord(name).held]] : [])));
 
-const LIT = ['emissionOpacity', 'baseColourMetalness', 'normalRoughness', 'reflectanceOcclusion'];
-
 /**
  * @param whole the effect as it is drawn, in its variant @param flat the same without motifs
  * @param outputs of its fragments @param slots of its block
@@ -142,7 +140,7 @@ export function drawingOf(whole: Effect, flat: Effect, program: Program, outputs
     depthWrite: finish.writesDepth,
     drawOrder: finish.order,
     ...(finish.alphaMode === 'mask' ? { alphaCutoff: finish.alphaCutoff } : {}),
-    targets: lit ? LIT : ['colourOpacity'],
+    targets: COLOURS[finish.lighting],
     held: heldOf(outputs),
     normals: "the stage's space; the mesh's own, as displacement bends it, where the sheet gives none",
     ...(looksBehind && lit

@@ -44,3 +44,25 @@ export function endingOf(outputs: readonly OutputName[], finish: Finish): Ending
     varyings: [...(meshNormal ? (['seenNormal'] as const) : []), ...(dithers ? (['seenPosition'] as const) : [])],
   };
 }
+
+/** What the fragments of a whole shader leave, by their lighting: names of its colours, in their order. */
+export const COLOURS = {
+  lit: ['emissionOpacity', 'baseColourMetalness', 'normalRoughness', 'reflectanceOcclusion'],
+  unlit: ['colourOpacity'],
+} as const;
+
+// What follows is the same text in every language.
+
+/** What is seen of a surface, and through it where it refracts. @param own its own light @param opacity */
+export function throughText(finish: Finish, outputs: readonly OutputName[], own: string, opacity: string): string {
+  if (!refracts(finish, outputs)) return own;
+  const blur = outputs.includes('roughness') ? 'clamp(s.roughness, 0.0, 1.0)' : '0.0';
+  return `mix(sceneBehind(s.refraction, ${blur}), ${own}, clamp(${opacity}, 0.0, 1.0))`;
+}
+
+/** When a fragment is left out; null for a finish without holes. @param cutoff where the sheet gives no threshold @param place in the prop's own space */
+export function holeText({ alphaMode }: Finish, outputs: readonly OutputName[], cutoff: string, place: string): string | null {
+  const opacity = outputs.includes('opacity') ? 's.opacity' : '1.0';
+  if (alphaMode === 'mask') return `${opacity} < ${outputs.includes('maskThreshold') ? 's.maskThreshold' : cutoff}`;
+  return alphaMode === 'dither' ? `${opacity} <= scatter(${place})` : null;
+}

@@ -6,7 +6,7 @@ import { GLSL, glslType } from './dialects/glsl.js';
 import type { GlslText, ShaderText } from './glsl.js';
 import { DITHER_GLSL } from './dialects/dither.js';
 import { GLSL_ALONG, GLSL_PLACES } from './dialects/glslPlaces.js';
-import { endingOf } from './ending.js';
+import { endingOf, holeText, throughText } from './ending.js';
 import {
   ATTRIBUTES,
   VARYINGS,
@@ -122,8 +122,7 @@ function targetsOf({ outputs }: ShaderText, finish: Finish): { targets: readonly
   const ending = endingOf(outputs, finish);
   const value = (name: OutputName) => (outputs.includes(name) ? `s.${name}` : neutralText(GLSL, name, lit));
   const [emission, base, opacity] = [value('emission'), value('baseColour'), value('opacity')];
-  const behind = `sceneBehind(s.refraction, ${outputs.includes('roughness') ? 'clamp(s.roughness, 0.0, 1.0)' : '0.0'})`;
-  const through = (own: string) => (ending.refracts ? `mix(${behind}, ${own}, clamp(${opacity}, 0.0, 1.0))` : own);
+  const through = (own: string) => throughText(finish, outputs, own, opacity);
   if (!lit) {
     const own = [emission, ...(outputs.includes('baseColour') ? [base] : [])].join(' + ');
     return {
@@ -148,11 +147,9 @@ function targetsOf({ outputs }: ShaderText, finish: Finish): { targets: readonly
 }
 
 /** The statements that leave fragments out, for a finish with holes. @param cutoff where the sheet gives no threshold */
-export function holesOf(outputs: readonly OutputName[], { alphaMode }: Finish, cutoff: string): string {
-  const opacity = outputs.includes('opacity') ? 's.opacity' : '1.0';
-  if (alphaMode === 'mask') return `if (${opacity} < ${outputs.includes('maskThreshold') ? 's.maskThreshold' : cutoff}) discard;`;
-  if (alphaMode === 'dither') return `if (${opacity} <= scatter(seenPosition)) discard;`;
-  return '';
+export function holesOf(outputs: readonly OutputName[], finish: Finish, cutoff: string): string {
+  const hole = holeText(finish, outputs, cutoff, 'seenPosition');
+  return hole === null ? '' : `if (${hole}) discard;`;
 }
 
 export function shaderPair(text: GlslText, finish: Finish, note: string): ShaderPair {

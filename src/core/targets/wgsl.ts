@@ -7,7 +7,7 @@ import type { Program } from '../lower/lower.js';
 import { WGSL, WGSL_BITS, wgslType } from './dialects/wgsl.js';
 import { DITHER_WGSL } from './dialects/dither.js';
 import { WGSL_ALONG, WGSL_EYE, WGSL_PLACES, WGSL_TURNED } from './dialects/wgslPlaces.js';
-import { endingOf } from './ending.js';
+import { COLOURS, endingOf, holeText, throughText } from './ending.js';
 import {
   ATTRIBUTES,
   VARYINGS,
@@ -122,8 +122,7 @@ function stores(outputs: readonly OutputName[], finish: Finish): string[] {
   const ending = endingOf(outputs, finish);
   const value = (name: OutputName) => (outputs.includes(name) ? `s.${name}` : neutralText(WGSL, name, lit));
   const [emission, base, opacity] = [value('emission'), value('baseColour'), value('opacity')];
-  const behind = `sceneBehind(s.refraction, ${outputs.includes('roughness') ? 'clamp(s.roughness, 0.0, 1.0)' : '0.0'})`;
-  const through = (own: string) => (ending.refracts ? `mix(${behind}, ${own}, clamp(${opacity}, 0.0, 1.0))` : own);
+  const through = (own: string) => throughText(finish, outputs, own, opacity);
   if (!lit) return [`vec4f(${through(`${emission} + ${base}`)}, ${ending.refracts ? '1.0' : opacity})`];
   return [
     `vec4f(${through(emission)}, ${opacity})`,
@@ -133,16 +132,10 @@ function stores(outputs: readonly OutputName[], finish: Finish): string[] {
   ];
 }
 /** What leaves fragments out, for a finish with holes. */
-function holes(outputs: readonly OutputName[], { alphaMode, alphaCutoff }: Finish): string[] {
-  const opacity = outputs.includes('opacity') ? 's.opacity' : '1.0';
-  const threshold = outputs.includes('maskThreshold') ? 's.maskThreshold' : alphaCutoff.toFixed(4);
-  if (alphaMode === 'mask') return [`if (${opacity} < ${threshold}) { discard; }`];
-  return alphaMode === 'dither' ? [`if (${opacity} <= scatter(seen.seenPosition)) { discard; }`] : [];
+function holes(outputs: readonly OutputName[], finish: Finish): string[] {
+  const hole = holeText(finish, outputs, finish.alphaCutoff.toFixed(4), 'seen.seenPosition');
+  return hole === null ? [] : [`if (${hole}) { discard; }`];
 }
-const TARGETS = {
-  lit: ['emissionOpacity', 'baseColourMetalness', 'normalRoughness', 'reflectanceOcclusion'],
-  unlit: ['colourOpacity'],
-} as const;
 
 /** What a vertex hands on, and how it is read between vertices. */
 const seen = (name: VaryingName, k: number): string =>
@@ -172,7 +165,7 @@ export function emitWgsl(program: Program, finish: Finish, note: string): WgslTe
   const arguments_ = places.map((leaf) => fragmentText(WGSL_PLACES, leaf));
   const usesSide = ending.meshNormal || arguments_.some((text) => /\bside\b/.test(text));
   const images = new Map(stages.flatMap(({ library }) => [...library.images]));
-  const targets = TARGETS[lit ? 'lit' : 'unlit'];
+  const targets = COLOURS[finish.lighting];
   const pieces = [
     commentOf(note),
     lit
